@@ -1,0 +1,13 @@
+// All of Astasis.
+#pragma once
+
+#include "astasis/body.h"
+#include "astasis/error.h"
+#include "astasis/ids.h"
+#include "astasis/pacer.h"
+#include "astasis/report.h"
+#include "astasis/rotation.h"
+#include "astasis/shapes.h"
+#include "astasis/vec.h"
+#include "astasis/version.h"
+#include "astasis/world.h"

@@ -1,0 +1,24 @@
+// Handles of what lives in a world.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <functional>
+
+namespace astasis {
+
+// Names one body of one world. When the body is removed its id becomes stale for ever: using it is an Error,
+// never another body. A default-made id names nothing.
+struct BodyId {
+    std::uint32_t index = 0xffffffffu;
+    std::uint32_t generation = 0;
+    friend constexpr bool operator==(BodyId, BodyId) = default;
+};
+
+}
+
+template<> struct std::hash<astasis::BodyId> {
+    std::size_t operator()(astasis::BodyId id) const noexcept {
+        return (static_cast<std::size_t>(id.generation) << 32) ^ id.index;
+    }
+};

@@ -1,0 +1,34 @@
+// What a world tells about itself after a tick: contacts, energy, momentum.
+#pragma once
+
+#include "astasis/ids.h"
+#include "astasis/vec.h"
+
+#include <cstdint>
+
+namespace astasis {
+
+// One point where two shapes touch or nearly touch.
+template<int Dim> struct Contact {
+    BodyId body_a, body_b;
+    std::uint32_t shape_a = 0, shape_b = 0; // index among its body's shapes
+    Point<Dim> position{};                  // midway between both surfaces, in the world
+    Vec<Dim> normal{};                      // unit, from the first shape to the second
+    float separation = 0;                   // m; negative in overlap
+    Vec<Dim> impulse{};                     // what the first body gave the second in the last tick, N s
+    std::uint32_t feature = 0;              // the same from tick to tick while the same features touch
+};
+
+struct Energy {
+    double kinetic = 0;   // J, of dynamic bodies: translation and rotation
+    double potential = 0; // J, of dynamic bodies in the world's gravity, 0 at the world's origin
+    double total() const { return kinetic + potential; }
+};
+
+// Momentum of all dynamic bodies: linear in kg m/s, angular about the world's origin in kg m2/s.
+template<int Dim> struct Momentum {
+    Vec<Dim> linear{};
+    Axial<Dim> angular{};
+};
+
+}

@@ -1,0 +1,78 @@
+// Shapes: what of a body can touch. Each stands in a frame of its own, which a Placement puts into the body's
+// frame.
+#pragma once
+
+#include "astasis/rotation.h"
+
+#include <variant>
+
+namespace astasis {
+
+// All points within `radius` (m, > 0) of the shape's origin: a circle in the plane, a sphere in space.
+template<int Dim> struct Ball { float radius = 0; };
+using Circle = Ball<2>;
+using Sphere = Ball<3>;
+
+// A rectangle or cuboid centred on the shape's origin, its sides along the axes.
+template<int Dim> class Box;
+
+template<> class Box<2> {
+public:
+    // Full width along x and full height along y, in metres, each > 0: not half extents.
+    static constexpr Box sized(float full_width, float full_height) { return Box({full_width, full_height}); }
+    constexpr Vec2 full_size() const { return size_; }
+
+private:
+    constexpr explicit Box(Vec2 size) : size_(size) {}
+    Vec2 size_;
+};
+
+template<> class Box<3> {
+public:
+    // Full width along x, full height along y and full depth along z, in metres, each > 0: not half extents.
+    static constexpr Box sized(float full_width, float full_height, float full_depth) {
+        return Box({full_width, full_height, full_depth});
+    }
+    constexpr Vec3 full_size() const { return size_; }
+
+private:
+    constexpr explicit Box(Vec3 size) : size_(size) {}
+    Vec3 size_;
+};
+using Box2 = Box<2>;
+using Box3 = Box<3>;
+
+// All that lies behind the line or plane through the shape's origin; `outward` (any length but zero) points
+// out of the solid. It never ends, so it goes on static and kinematic bodies only. The default is a floor:
+// solid below y = 0.
+template<int Dim> struct HalfSpace { Vec<Dim> outward{0, 1}; };
+using HalfPlane = HalfSpace<2>;
+
+template<int Dim> using Geometry = std::variant<Ball<Dim>, Box<Dim>, HalfSpace<Dim>>;
+
+// Where a shape stands in its body's frame.
+template<int Dim> struct Placement {
+    Vec<Dim> position{};
+    Rotation<Dim> rotation{};
+};
+
+// How a surface behaves. For a pair, friction is the geometric mean of both and restitution the larger one.
+struct Material {
+    // Coulomb's coefficient, 0 or more: the largest sideways force as a share of the normal force. 0 slides
+    // for ever; above about 1 things stick and topple instead of sliding. Default: dry cardboard on wood in
+    // handbooks' tables.
+    float friction = 0.5f;
+    // Speed of separation over speed of approach, 0 (stays) to 1 (a perfect bounce).
+    float restitution = 0;
+};
+
+template<int Dim> struct ShapeSpec {
+    Geometry<Dim> geometry;
+    Material material{};
+    // Mass per area (kg/m2) in the plane, per volume (kg/m3) in space, > 0. The default is that of water,
+    // with a plane one metre deep. It decides the mass of a dynamic body unless the body's spec gives a mass.
+    float density = 1000;
+    Placement<Dim> placement{};
+};
+
+}

@@ -1,0 +1,112 @@
+// The world: bodies, gravity, and the tick that moves them.
+#pragma once
+
+#include "astasis/body.h"
+#include "astasis/error.h"
+#include "astasis/report.h"
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <vector>
+
+namespace astasis {
+
+struct WorldAccess; // for the project's own tests
+
+template<int Dim> struct WorldSpec {
+    Vec<Dim> gravity{0, -9.81f}; // m/s2
+    // Simulated seconds of one tick, 1e-5 to 1. Longer: fast things are found late and piles get soft;
+    // shorter: more work for the same second. 1/60 s is the usual frame of a screen, and what the defaults
+    // were measured with.
+    double tick = 1.0 / 60.0;
+    // Parts into which a tick is cut to solve contacts, 1 to 64. Fewer: heavy things sink into light ones and
+    // tall stacks sway; more: work grows in proportion. Measured in docs/decisions/contact-defaults.md.
+    int substeps = 8;
+};
+
+// Rigid bodies in the plane (Dim = 2) or in space (Dim = 3). Units are SI; y is up.
+//
+// A tick always takes WorldSpec::tick, never the frame's time: hand frame times to a Pacer (astasis/pacer.h).
+// Everything below may be called at any time between ticks. A call that is given a stale id or a value that
+// is not finite throws Error and changes nothing. The same calls in the same order give the same bits on
+// every machine. Not safe to call from two threads at once unless all calls are const.
+template<int Dim> class World {
+public:
+    // Errors: gravity not finite; tick or substeps out of range; a build whose float arithmetic is not exact.
+    explicit World(const WorldSpec<Dim>& spec = {});
+    ~World();
+    World(World&&) noexcept;
+    World& operator=(World&&) noexcept;
+
+    // Adds a body whole. Errors name the field as "shapes[1].density". O(shapes).
+    BodyId add(const BodySpec<Dim>& spec);
+    // Removes a body with its contacts; its id is stale from then on. O(shapes + contacts).
+    void remove(BodyId id);
+    bool contains(BodyId id) const noexcept;
+    // All bodies: in the order they were added, as long as none was removed. Valid until the next add or
+    // remove.
+    std::span<const BodyId> bodies() const noexcept;
+
+    // Advances by one tick: finds contacts, solves, moves; then forces and torques are forgotten. Never
+    // throws (but for lack of memory). A body whose state stops being finite is held where it last was, at
+    // rest: see held().
+    void step();
+    std::uint64_t ticks() const noexcept; // since the world was made
+    double time() const noexcept;         // simulated seconds: ticks times the tick's length
+
+    Motion motion(BodyId id) const;
+    Pose<Dim> pose(BodyId id) const;          // of the body's own origin
+    Pose<Dim> previous_pose(BodyId id) const; // before the last tick; equal to pose() after set_pose
+    Point<Dim> centre_of_mass(BodyId id) const;
+    Vec<Dim> velocity(BodyId id) const; // of the centre of mass
+    Vec<Dim> velocity_at(BodyId id,
+                         const Point<Dim>& at) const; // of the body's matter at a place in the world
+    Axial<Dim> angular_velocity(BodyId id) const;
+    MassProperties<Dim> mass(BodyId id) const; // zero for static and kinematic bodies
+    std::uint64_t user_data(BodyId id) const;
+    std::span<const ShapeSpec<Dim>> shapes(BodyId id) const; // valid until the next add or remove
+    Energy energy(BodyId id) const;                          // of one body; zero unless it is dynamic
+
+    // Puts a body elsewhere at once: its contacts are forgotten, nothing is swept, its velocity stays.
+    void set_pose(BodyId id, const Pose<Dim>& pose);
+    void set_velocity(BodyId id, const Vec<Dim>& velocity); // of the centre of mass
+    void set_angular_velocity(BodyId id, const Axial<Dim>& velocity);
+
+    // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
+    // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies
+    // take them: others throw.
+    void apply_force(BodyId id, const Vec<Dim>& force);
+    void apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at);
+    void apply_torque(BodyId id, const Axial<Dim>& torque);
+    void apply_impulse(BodyId id, const Vec<Dim>& impulse);
+    void apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at);
+    void apply_angular_impulse(BodyId id, const Axial<Dim>& impulse);
+
+    const WorldSpec<Dim>& settings() const noexcept;
+    void set_gravity(const Vec<Dim>& gravity);
+
+    // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
+    // O(contacts).
+    std::vector<Contact<Dim>> contacts() const;
+    Energy energy() const;            // O(bodies)
+    Momentum<Dim> momentum() const;   // O(bodies)
+    std::vector<BodyId> held() const; // bodies that step() had to hold because their state was not finite
+
+    // 64 bits of all that decides the future, for comparing runs: equal states have equal fingerprints.
+    // O(bodies).
+    std::uint64_t fingerprint() const;
+
+private:
+    friend struct WorldAccess;
+    struct State;
+    std::unique_ptr<State> state_;
+};
+
+using World2 = World<2>;
+using World3 = World<3>;
+
+extern template class World<2>;
+extern template class World<3>;
+
+}

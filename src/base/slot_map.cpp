@@ -1,0 +1,36 @@
+#include "base/slot_map.h"
+
+namespace astasis::base {
+
+BodyId SlotMap::add() {
+    std::uint32_t index;
+    if (free_.empty()) {
+        index = static_cast<std::uint32_t>(slots_.size());
+        slots_.emplace_back();
+    } else {
+        index = free_.back();
+        free_.pop_back();
+    }
+    slots_[index].place = static_cast<std::uint32_t>(ids_.size());
+    ids_.push_back({index, slots_[index].generation});
+    return ids_.back();
+}
+
+std::uint32_t SlotMap::remove(BodyId id) {
+    Slot& slot = slots_[id.index];
+    const std::uint32_t gap = slot.place;
+    ids_[gap] = ids_.back();
+    slots_[ids_[gap].index].place = gap;
+    ids_.pop_back();
+    slot.place = kNone;
+    slot.generation++;
+    free_.push_back(id.index);
+    return gap;
+}
+
+std::uint32_t SlotMap::place(BodyId id) const noexcept {
+    if (id.index >= slots_.size() || slots_[id.index].generation != id.generation) return kNone;
+    return slots_[id.index].place;
+}
+
+}

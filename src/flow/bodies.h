@@ -1,0 +1,54 @@
+// The bodies as the stages see them: columns with one entry a body, dense, dynamic and fixed ones mixed.
+//
+// (1) All columns have the same length; an entry's index is the body's place in all of them.
+// (2) Poses here are of the centre of mass, not of the body's own origin.
+// (3) Bodies that are not dynamic have inverse mass and inertia 0: impulses do not change them.
+// (4) velocity + remainder is the velocity; the remainder is what the last rounding to float left out.
+#pragma once
+
+#include "astasis/body.h"
+#include "math/inertia.h"
+
+#include <vector>
+
+namespace astasis::flow {
+
+template<int Dim> struct CentrePose {
+    Point<Dim> centre{};
+    Rotation<Dim> rotation{};
+};
+
+template<int Dim> struct Velocity {
+    Vec<Dim> linear{};
+    Axial<Dim> angular{};
+};
+
+template<int Dim> struct Push {
+    Vec<Dim> force{};
+    Axial<Dim> torque{};
+};
+
+template<int Dim> struct Mass {
+    float mass = 0, inverse_mass = 0;
+    math::Inertia<Dim> inertia{}, inverse_inertia{}; // in the body's frame
+    Vec<Dim> centre{};                               // in the body's frame
+    bool isotropic = true;
+};
+
+struct Damping {
+    float linear = 0, angular = 0;
+};
+
+template<int Dim> struct Bodies {
+    std::vector<CentrePose<Dim>> pose;
+    std::vector<Velocity<Dim>> velocity;
+    std::vector<Velocity<Dim>> remainder;
+    std::vector<Mass<Dim>> mass;
+    std::vector<Push<Dim>> push;
+    std::vector<Damping> damping;
+    std::vector<Motion> motion;
+
+    std::size_t size() const { return pose.size(); }
+};
+
+}

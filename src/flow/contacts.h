@@ -1,0 +1,79 @@
+// What passes between finding contacts and solving them: shapes in the world, pairs, manifolds.
+#pragma once
+
+#include "flow/bodies.h"
+#include "shape/measure.h"
+
+#include <array>
+#include <cstdint>
+#include <vector>
+
+namespace astasis::flow {
+
+// One shape of one body, as broad and narrow phase see it. The key never changes while the shape lives, and
+// orders the pairs; the body is its place in Bodies.
+template<int Dim> struct Collider {
+    std::uint64_t key = 0;
+    std::uint32_t body = 0;
+    std::uint32_t shape = 0; // among the shapes of its body
+    const ShapeSpec<Dim>* spec = nullptr;
+    float reach = 0;             // of the shape from the body's centre of mass, m
+    float thickness = 0;         // smallest full width, m
+    float travel = 0;            // how far its surface may move within the tick, m
+    shape::Bounds<Dim> bounds{}; // widened by travel
+};
+
+// Indices of two colliders whose bounds overlap, the one with the smaller key first.
+struct Pair {
+    std::uint32_t a = 0, b = 0;
+    friend bool operator==(const Pair&, const Pair&) = default;
+};
+
+// What the normal of a manifold follows while the bodies move within a tick.
+enum class Guide : std::uint8_t {
+    FaceOfA, // turns with body A
+    FaceOfB, // turns with body B
+    Centres, // points from core to core: round against round or against a corner
+};
+
+template<int Dim> inline constexpr int kMostPoints = Dim == 2 ? 2 : 4;
+
+// A touching point is a core point on each body with a skin around it (zero but for round shapes); its
+// separation is the distance of the cores along the normal, less the skins. Solving within the tick
+// re-evaluates just that.
+template<int Dim> struct ManifoldPoint {
+    Vec<Dim> core_a{}, core_b{}; // in each body's frame, from its centre of mass
+    float separation = 0;
+    std::uint32_t feature = 0;
+    // Carried from tick to tick and from substep to substep.
+    float normal_impulse = 0;    // N s of the last substep
+    Vec<Dim> friction_impulse{}; // in world axes
+    Vec<Dim> tick_impulse{};     // what A gave B over the whole tick
+};
+
+template<int Dim> struct Manifold {
+    std::uint64_t key_a = 0, key_b = 0; // colliders' keys, key_a < key_b
+    std::uint32_t shape_a = 0, shape_b = 0;
+    std::uint32_t body_a = 0, body_b = 0; // places in Bodies
+    Guide guide = Guide::FaceOfA;
+    std::uint8_t count = 0;
+    Vec<Dim> normal{};       // world axes, from A to B
+    Vec<Dim> local_normal{}; // in the frame of the body that guides it
+    float skin_a = 0, skin_b = 0;
+    float friction = 0, restitution = 0;
+    float thickness = 0; // of the thinner shape
+    std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
+};
+
+// A point of a manifold at the bodies' present poses.
+template<int Dim> struct PointNow {
+    Vec<Dim> normal{};
+    float separation = 0;
+    Vec<Dim> arm_a{}, arm_b{}; // from each centre of mass to the place midway between the surfaces
+};
+
+template<int Dim>
+PointNow<Dim> evaluate(const Manifold<Dim>& manifold, const ManifoldPoint<Dim>& point,
+                       const Bodies<Dim>& bodies);
+
+}

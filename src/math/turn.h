@@ -1,0 +1,27 @@
+// Turning by an angular velocity, blending, and the frame of tangents that belongs to a normal.
+#pragma once
+
+#include "astasis/rotation.h"
+
+#include <array>
+
+namespace astasis::math {
+
+// The rotation after turning by `angle` (radians, about the world's axes), of length 1 again. Exact for any
+// angle.
+Rotation<2> turned_by(Rotation<2> r, float angle);
+Rotation<3> turned_by(Rotation<3> r, Vec3 angle);
+
+// A blend at 0 <= t <= 1 the short way round, and a rotation brought back to length 1.
+Rotation<2> blended(Rotation<2> a, Rotation<2> b, float t);
+Rotation<3> blended(Rotation<3> a, Rotation<3> b, float t);
+Rotation<2> normalized(Rotation<2> r);
+Rotation<3> normalized(Rotation<3> r);
+float norm_squared(Rotation<2> r);
+float norm_squared(Rotation<3> r);
+
+// Unit vectors that make a right-handed frame with the unit normal; they depend on it alone.
+std::array<Vec2, 1> tangents(Vec2 normal);
+std::array<Vec3, 2> tangents(Vec3 normal);
+
+}

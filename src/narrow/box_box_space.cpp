@@ -1,0 +1,226 @@
+// Two boxes in space: the axis of least overlap; then a face clipped to a face, or the nearest points of two
+// edges.
+//
+// Separating axes over 3 + 3 faces and 9 pairs of edges (Gottschalk et al. 1996, OBBTree), then Sutherland
+// and Hodgman's clipping; of more than four points those are kept that span the largest support. Oracle:
+// tests/narrow/touch_test.cpp.
+#include "narrow/touch.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::narrow {
+namespace {
+
+struct Block {
+    Vec3 centre;
+    std::array<Vec3, 3> axis;
+    std::array<float, 3> half;
+};
+
+Block block(const Box<3>& box, const Frame<3>& at) {
+    const Vec3 s = box.full_size() * 0.5f;
+    return {at.position,
+            {rotate(at.rotation, {1, 0, 0}), rotate(at.rotation, {0, 1, 0}), rotate(at.rotation, {0, 0, 1})},
+            {s.x, s.y, s.z}};
+}
+
+// Half the width of a block along a unit direction.
+float extent(const Block& b, Vec3 n) {
+    return (b.half[0] * std::fabs(dot(b.axis[0], n)) + b.half[1] * std::fabs(dot(b.axis[1], n))) +
+           b.half[2] * std::fabs(dot(b.axis[2], n));
+}
+
+struct Best {
+    float separation = -1e30f;
+    int i = -1, j = -1;
+    Vec3 normal{}; // away from the first block
+};
+
+Vec3 facing(Vec3 n, Vec3 towards) { return dot(n, towards) < 0 ? -n : n; }
+
+Best best_face(const Block& p, const Block& q) {
+    Best best;
+    for (int i = 0; i < 3; i++) {
+        const Vec3 n = facing(p.axis[i], q.centre - p.centre);
+        const float s = (dot(q.centre - p.centre, n) - p.half[i]) - extent(q, n);
+        if (s > best.separation) best = {s, i, -1, n};
+    }
+    return best;
+}
+
+Best best_edges(const Block& a, const Block& b) {
+    Best best;
+    for (int i = 0; i < 3; i++)
+        for (int j = 0; j < 3; j++) {
+            const Vec3 crossed = cross(a.axis[i], b.axis[j]);
+            if (length_squared(crossed) < 1e-4f) continue; // parallel within 0.6 degrees: a face serves them
+            const Vec3 n = facing(direction(crossed, Vec3{}), b.centre - a.centre);
+            const float s = (dot(b.centre - a.centre, n) - extent(a, n)) - extent(b, n);
+            if (s > best.separation) best = {s, i, j, n};
+        }
+    return best;
+}
+
+// The middle of the edge along axis i that lies furthest along n.
+Vec3 edge_middle(const Block& b, int i, Vec3 n) {
+    Vec3 p = b.centre;
+    for (int k = 0; k < 3; k++)
+        if (k != i) p += b.axis[k] * (dot(b.axis[k], n) < 0 ? -b.half[k] : b.half[k]);
+    return p;
+}
+
+std::uint32_t edge_code(const Block& b, int i, Vec3 n) {
+    std::uint32_t code = static_cast<std::uint32_t>(i);
+    for (int k = 0; k < 3; k++) code = code << 1 | (k != i && dot(b.axis[k], n) < 0 ? 1u : 0u);
+    return code;
+}
+
+Touch<3> edge_contact(const Block& a, const Block& b, const Best& best) {
+    const Vec3 pa = edge_middle(a, best.i, best.normal), pb = edge_middle(b, best.j, -best.normal);
+    const Vec3 da = a.axis[best.i], db = b.axis[best.j], r = pb - pa;
+    // Nearest points of two lines whose unit directions have the cosine c.
+    const float c = dot(da, db), along_a = dot(r, da), along_b = dot(r, db), k = 1.0f / (1.0f - c * c);
+    const float s = (along_a - c * along_b) * k, t = (c * along_a - along_b) * k;
+    Touch<3> out;
+    out.normal = best.normal;
+    out.count = 1;
+    out.points[0] = {pa + da * s, pb + db * t, best.separation,
+                     1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
+    return out;
+}
+
+// A corner of the polygon that is clipped. Its edge leads to the next corner: 0 to 3 are the incident face's
+// own edges, 4 to 7 those that clipping by a side made.
+struct Corner {
+    Vec3 at;
+    int edge;
+    std::uint32_t feature;
+};
+
+struct Polygon {
+    std::array<Corner, 8> corner;
+    int count = 0;
+    void add(const Corner& c) { corner[static_cast<std::size_t>(count++)] = c; }
+};
+
+// Keeps what lies below `limit` along n, or all if nothing is beyond it by more than `slack`: then the
+// corners of boxes of one size keep their names.
+Polygon clipped(const Polygon& in, Vec3 n, float limit, float slack, int side) {
+    bool beyond = false;
+    for (int i = 0; i < in.count; i++) beyond = beyond || dot(in.corner[i].at, n) - limit > slack;
+    if (!beyond) return in;
+    Polygon out;
+    for (int i = 0; i < in.count; i++) {
+        const Corner& p = in.corner[i];
+        const Corner& q = in.corner[(i + 1) % in.count];
+        const float dp = dot(p.at, n) - limit, dq = dot(q.at, n) - limit;
+        if (dp <= 0) out.add(p);
+        if ((dp <= 0) == (dq <= 0)) continue;
+        const Vec3 at = p.at + (q.at - p.at) * (dp / (dp - dq));
+        const auto feature = static_cast<std::uint32_t>(16 + p.edge * 8 + 4 + side);
+        out.add({at, dp <= 0 ? 4 + side : p.edge, feature});
+    }
+    return out;
+}
+
+Polygon face_polygon(const Block& b, int axis, Vec3 outward) {
+    const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+    const bool negative = dot(b.axis[axis], outward) < 0;
+    const Vec3 middle = b.centre + b.axis[axis] * (negative ? -b.half[axis] : b.half[axis]);
+    const Vec3 du = b.axis[u] * b.half[u], dv = b.axis[v] * b.half[v];
+    Polygon out;
+    const Vec3 corners[4] = {(middle - du) - dv, (middle + du) - dv, (middle + du) + dv, (middle - du) + dv};
+    for (int i = 0; i < 4; i++) out.add({corners[i], i, static_cast<std::uint32_t>(i)});
+    return out;
+}
+
+using Points = std::array<TouchPoint<3>, 8>;
+
+template<typename Score> int most(const Points& points, int count, const Score& score) {
+    int best = 0;
+    for (int i = 1; i < count; i++)
+        if (score(points[i]) > score(points[best])) best = i;
+    return best;
+}
+
+// The deepest point, the one farthest from it, and those that add the largest triangle on either side of that
+// line.
+void keep_widest(const Points& points, int count, Vec3 normal, Touch<3>& out) {
+    if (count <= 4) {
+        std::copy_n(points.begin(), count, out.points.begin());
+        out.count = count;
+        return;
+    }
+    const int first = most(points, count, [](const auto& p) { return -p.separation; });
+    const Vec3 origin = points[first].core_b;
+    const int second = most(points, count, [&](const auto& p) { return length_squared(p.core_b - origin); });
+    const Vec3 line = points[second].core_b - origin;
+    const auto area = [&](const TouchPoint<3>& p) { return dot(cross(line, p.core_b - origin), normal); };
+    const int third = most(points, count, area);
+    const int fourth = most(points, count, [&](const auto& p) { return -area(p); });
+    bool keep[8] = {};
+    keep[first] = keep[second] = keep[third] = keep[fourth] = true;
+    for (int i = 0; i < count; i++)
+        if (keep[i]) out.points[out.count++] = points[i];
+}
+
+// p is the reference block, q the other; `second` says that p is the pair's second shape.
+Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float margin,
+                      float clearly) {
+    const Vec3 n = face.normal;
+    int incident = 0;
+    for (int k = 1; k < 3; k++)
+        if (std::fabs(dot(q.axis[k], n)) > std::fabs(dot(q.axis[incident], n))) incident = k;
+    Polygon polygon = face_polygon(q, incident, -n);
+    for (int side = 0; side < 4 && polygon.count > 0; side++) {
+        const int k = (face.i + 1 + side / 2) % 3;
+        const Vec3 along = side % 2 ? -p.axis[k] : p.axis[k];
+        polygon = clipped(polygon, along, dot(p.centre, along) + p.half[k], clearly, side);
+    }
+    Touch<3> out;
+    out.normal = second ? -n : n;
+    out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
+    const float plane = dot(p.centre, n) + p.half[face.i];
+    const std::uint32_t code = static_cast<std::uint32_t>(second) << 16 |
+                               static_cast<std::uint32_t>(face.i) << 12 |
+                               static_cast<std::uint32_t>(dot(p.axis[face.i], n) < 0) << 14 |
+                               static_cast<std::uint32_t>(incident) << 8 |
+                               static_cast<std::uint32_t>(dot(q.axis[incident], n) < 0) << 10;
+    Points points;
+    int count = 0;
+    for (int i = 0; i < polygon.count; i++) {
+        const Corner& c = polygon.corner[i];
+        const float separation = dot(c.at, n) - plane;
+        if (!(separation < margin)) continue;
+        const Vec3 on_face = c.at - n * separation;
+        points[count++] = {second ? c.at : on_face, second ? on_face : c.at, separation, code | c.feature};
+    }
+    keep_widest(points, count, n, out);
+    return out;
+}
+
+}
+
+Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b, const Frame<3>& at_b,
+                 float margin) {
+    const Block a = block(box_a, at_a), b = block(box_b, at_b);
+    const Best face_a = best_face(a, b);
+    if (face_a.separation >= margin) return {};
+    const Best face_b = best_face(b, a);
+    if (face_b.separation >= margin) return {};
+    const Best edges = best_edges(a, b);
+    if (edges.separation >= margin) return {};
+
+    // Faces before edges and the first box before the second, unless clearly worse: near ties must not take
+    // turns.
+    const float clearly =
+        1e-3f * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
+    if (edges.separation > std::max(face_a.separation, face_b.separation) + 10 * clearly)
+        return edge_contact(a, b, edges);
+    if (face_b.separation > face_a.separation + clearly)
+        return face_contact(b, a, face_b, true, margin, clearly);
+    return face_contact(a, b, face_a, false, margin, clearly);
+}
+
+}

@@ -1,0 +1,184 @@
+#include "solve/contact_rows.h"
+
+#include "math/numbers.h"
+#include "math/turn.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::solve {
+
+template<int Dim>
+Vec<Dim> ContactRows<Dim>::relative(const PointRow& p, const flow::Velocity<Dim>& a,
+                                    const flow::Velocity<Dim>& b) {
+    return (b.linear + cross(b.angular, p.arm_b)) - (a.linear + cross(a.angular, p.arm_a));
+}
+
+template<int Dim>
+void ContactRows<Dim>::apply(const Row& row, const PointRow& p, const Vec<Dim>& impulse,
+                             flow::Velocity<Dim>& a, flow::Velocity<Dim>& b) {
+    a.linear = a.linear - impulse * row.mass_a;
+    a.angular = a.angular - row.inertia_a * cross(p.arm_a, impulse);
+    b.linear = b.linear + impulse * row.mass_b;
+    b.angular = b.angular + row.inertia_b * cross(p.arm_b, impulse);
+}
+
+template<int Dim>
+void ContactRows<Dim>::begin_tick(std::span<flow::Manifold<Dim>> manifolds, const Tuning& tuning,
+                                  double seconds) {
+    tuning_ = tuning;
+    seconds_ = static_cast<float>(seconds);
+    rows_.resize(manifolds.size());
+    for (std::size_t i = 0; i < manifolds.size(); i++) {
+        rows_[i].manifold = &manifolds[i];
+        rows_[i].most_push = tuning.most_thicknesses_a_second * manifolds[i].thickness;
+    }
+}
+
+template<int Dim>
+void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
+                               const std::vector<math::Inertia<Dim>>& inverse_inertia) {
+    for (Row& row : rows_) {
+        auto& m = *row.manifold;
+        row.mass_a = bodies.mass[m.body_a].inverse_mass, row.mass_b = bodies.mass[m.body_b].inverse_mass;
+        row.inertia_a = inverse_inertia[m.body_a], row.inertia_b = inverse_inertia[m.body_b];
+        for (int i = 0; i < m.count; i++) {
+            const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], bodies);
+            m.normal = now.normal; // the same for all points: round shapes have one only
+            m.points[i].separation = now.separation;
+            row.points[i].separation = now.separation;
+            row.points[i].arm_a = now.arm_a, row.points[i].arm_b = now.arm_b;
+        }
+        row.normal = m.normal;
+        row.tangent = math::tangents(row.normal);
+
+        for (int i = 0; i < m.count; i++) {
+            PointRow& p = row.points[i];
+            // The mass that an impulse along u meets along v: u.v/m summed over both, and the levers' share.
+            const auto inverse_mass = [&](const Vec<Dim>& u, const Vec<Dim>& v) {
+                const Axial<Dim> la = cross(p.arm_a, u), lb = cross(p.arm_b, u);
+                return ((row.mass_a + row.mass_b) * dot(u, v) + dot(row.inertia_a * la, cross(p.arm_a, v))) +
+                       dot(row.inertia_b * lb, cross(p.arm_b, v));
+            };
+            p.normal_mass = 1.0f / inverse_mass(row.normal, row.normal);
+            math::SmallSym<Dim - 1> k;
+            math::fill(k, [&](int s, int t) { return inverse_mass(row.tangent[s], row.tangent[t]); });
+            p.friction_mass = 1.0f / math::stiffest(k);
+            p.normal_impulse = m.points[i].normal_impulse;
+            for (int t = 0; t < Dim - 1; t++)
+                p.friction_impulse[t] = dot(m.points[i].friction_impulse, row.tangent[t]);
+            p.approach = -dot(relative(p, bodies.velocity[m.body_a], bodies.velocity[m.body_b]), row.normal);
+            p.impact = false;
+        }
+    }
+}
+
+// The speed at which the surfaces meet: by energy from the speed before the substep and the acceleration over
+// the gap, so that the bounce does not depend on where in the substep they meet. A bounce that would be over
+// within two substeps is none: that is rest.
+template<int Dim> void ContactRows<Dim>::add_approach(const std::vector<flow::Velocity<Dim>>& gained) {
+    for (Row& row : rows_) {
+        const auto& m = *row.manifold;
+        if (m.restitution == 0) continue;
+        for (int i = 0; i < m.count; i++) {
+            PointRow& p = row.points[i];
+            const float faster = -dot(relative(p, gained[m.body_a], gained[m.body_b]), row.normal);
+            const float before = std::max(p.approach, 0.0f);
+            p.approach = std::sqrt(std::max(before * before + 2 * faster * p.separation / seconds_, 0.0f));
+            p.impact = p.approach > std::max(faster, 0.0f);
+        }
+    }
+}
+
+template<int Dim> void ContactRows<Dim>::warm_start(flow::Bodies<Dim>& bodies) const {
+    for (const Row& row : rows_) {
+        const auto& m = *row.manifold;
+        auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
+        for (int i = 0; i < m.count; i++) {
+            const PointRow& p = row.points[i];
+            Vec<Dim> impulse = row.normal * p.normal_impulse;
+            for (int t = 0; t < Dim - 1; t++) impulse += row.tangent[t] * p.friction_impulse[t];
+            apply(row, p, impulse, a, b);
+        }
+    }
+}
+
+template<int Dim>
+void ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
+                                    flow::Velocity<Dim>& b, bool with_feedback) const {
+    float wanted = 0, leak = 0; // wanted: the least relative velocity along the normal
+    if (p.separation > 0) wanted = -p.separation / seconds_;
+    else if (with_feedback)
+        wanted = std::min(-tuning_.share * p.separation / seconds_, row.most_push), leak = tuning_.leak;
+    const float missing = wanted - dot(relative(p, a, b), row.normal);
+    const float old = p.normal_impulse;
+    p.normal_impulse = std::max(old + p.normal_mass * (1 - leak) * missing - leak * old, 0.0f);
+    apply(row, p, row.normal * (p.normal_impulse - old), a, b);
+}
+
+template<int Dim>
+void ContactRows<Dim>::solve_friction(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
+                                      flow::Velocity<Dim>& b) {
+    const Vec<Dim> v = relative(p, a, b);
+    const math::Row<Dim - 1> old = p.friction_impulse;
+    for (int t = 0; t < Dim - 1; t++)
+        p.friction_impulse[t] = old[t] - p.friction_mass * dot(v, row.tangent[t]);
+    p.friction_impulse = math::limited(p.friction_impulse, row.manifold->friction * p.normal_impulse);
+    Vec<Dim> change{};
+    for (int t = 0; t < Dim - 1; t++) change += row.tangent[t] * (p.friction_impulse[t] - old[t]);
+    apply(row, p, change, a, b);
+}
+
+template<int Dim> void ContactRows<Dim>::solve_pass(flow::Bodies<Dim>& bodies, bool with_feedback) {
+    for (Row& row : rows_) {
+        const auto& m = *row.manifold;
+        auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
+        for (int round = 0; round < rounds(m.count); round++) {
+            for (int i = 0; i < m.count; i++) solve_normal(row, row.points[i], a, b, with_feedback);
+            for (int i = 0; i < m.count; i++) solve_friction(row, row.points[i], a, b);
+        }
+    }
+}
+
+template<int Dim> void ContactRows<Dim>::restitute(flow::Bodies<Dim>& bodies) {
+    for (Row& row : rows_) {
+        const auto& m = *row.manifold;
+        bool any = false;
+        for (int i = 0; i < m.count; i++) {
+            row.points[i].impact = row.points[i].impact && row.points[i].normal_impulse > 0;
+            any = any || row.points[i].impact;
+        }
+        if (!any) continue;
+        auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
+        for (int round = 0; round < rounds(m.count); round++)
+            for (int i = 0; i < m.count; i++) {
+                PointRow& p = row.points[i];
+                if (!p.impact) continue;
+                const float missing = m.restitution * p.approach - dot(relative(p, a, b), row.normal);
+                const float old = p.normal_impulse;
+                p.normal_impulse = std::max(old + p.normal_mass * missing, 0.0f);
+                apply(row, p, row.normal * (p.normal_impulse - old), a, b);
+            }
+        for (int i = 0; i < m.count; i++) solve_friction(row, row.points[i], a, b);
+    }
+}
+
+// Hands the impulses back to the manifolds. Those of an impact are no guess for the next substep.
+template<int Dim> void ContactRows<Dim>::end_substep() {
+    for (Row& row : rows_) {
+        for (int i = 0; i < row.manifold->count; i++) {
+            const PointRow& p = row.points[i];
+            auto& to = row.manifold->points[i];
+            Vec<Dim> friction{};
+            for (int t = 0; t < Dim - 1; t++) friction += row.tangent[t] * p.friction_impulse[t];
+            to.tick_impulse += row.normal * p.normal_impulse + friction;
+            to.normal_impulse = p.impact ? 0.0f : p.normal_impulse;
+            to.friction_impulse = p.impact ? Vec<Dim>{} : friction;
+        }
+    }
+}
+
+template class ContactRows<2>;
+template class ContactRows<3>;
+
+}

@@ -1,0 +1,50 @@
+#include "world/state.h"
+
+#include "base/text.h"
+
+namespace astasis {
+namespace {
+
+const char* name_of(Motion motion) {
+    return motion == Motion::Static ? "static" : motion == Motion::Kinematic ? "kinematic" : "dynamic";
+}
+
+}
+
+template<int Dim> std::uint32_t World<Dim>::State::place(BodyId id) const {
+    const std::uint32_t i = slots.place(id);
+    if (i == base::SlotMap::kNone)
+        throw Error("body id",
+                    id == BodyId{} ? std::string("one that was never set")
+                                   : "index " + std::to_string(id.index) + ", generation " +
+                                         std::to_string(id.generation) + ", which is stale",
+                    "the id of a body that lives in this world");
+    return i;
+}
+
+template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) const {
+    const std::uint32_t i = place(id);
+    if (bodies.motion[i] != Motion::Dynamic)
+        throw Error("body", std::string("a ") + (rows[i].held ? "held" : name_of(bodies.motion[i])) + " body",
+                    "a dynamic body: forces and impulses move no other");
+    return i;
+}
+
+template<int Dim> Pose<Dim> World<Dim>::State::pose(std::uint32_t i) const {
+    const auto& p = bodies.pose[i];
+    return {p.centre - rotate(p.rotation, bodies.mass[i].centre), p.rotation};
+}
+
+template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& pose) {
+    bodies.pose[i] = {pose.position + rotate(pose.rotation, bodies.mass[i].centre), pose.rotation};
+    rows[i].previous = pose;
+}
+
+template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
+    std::erase_if(manifolds, [i](const auto& m) { return m.body_a == i || m.body_b == i; });
+}
+
+template struct World<2>::State;
+template struct World<3>::State;
+
+}

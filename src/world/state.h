@@ -1,0 +1,56 @@
+// All that a world holds, and how a body's own origin relates to its centre of mass.
+//
+// (1) The vectors of Row and the columns of Bodies have one entry a body, at the same place; slots knows the
+// places. (2) manifolds are those of the last tick, less those of bodies that were removed or put elsewhere
+// since.
+#pragma once
+
+#include "astasis/world.h"
+#include "base/slot_map.h"
+#include "broad/sorted_sweep.h"
+#include "flow/contacts.h"
+#include "solve/solver.h"
+
+namespace astasis {
+
+template<int Dim> struct World<Dim>::State {
+    struct Row { // of a body: what no stage needs every substep
+        std::vector<ShapeSpec<Dim>> shapes;
+        std::vector<float> reach; // of each shape from the centre of mass
+        std::uint64_t first_key = 0;
+        Pose<Dim> previous{};
+        std::uint64_t user_data = 0;
+        bool held = false;
+    };
+
+    WorldSpec<Dim> spec;
+    solve::Tuning tuning = solve::kTuning;
+    std::uint64_t ticks = 0;
+    std::uint64_t next_key = 0;
+    base::SlotMap slots;
+    flow::Bodies<Dim> bodies;
+    std::vector<Row> rows;
+
+    std::vector<flow::Collider<Dim>> colliders;
+    std::vector<flow::Pair> pairs;
+    std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
+    broad::SortedSweep<Dim> broad;
+    solve::Solver<Dim> solver;
+
+    std::uint32_t place(BodyId id) const;         // throws Error if stale
+    std::uint32_t dynamic_place(BodyId id) const; // throws Error if stale or not dynamic
+    Pose<Dim> pose(std::uint32_t i) const;
+    void put(std::uint32_t i, const Pose<Dim>& pose);
+    void forget_contacts(std::uint32_t i);
+
+    void step(); // step.cpp
+    void prepare_colliders();
+    void hold_if_not_finite();
+};
+
+// The way in for the project's own sweeps and tests; users have no part in it.
+struct WorldAccess {
+    template<int Dim> static auto& state(World<Dim>& world) { return *world.state_; }
+};
+
+}

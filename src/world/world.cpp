@@ -1,0 +1,221 @@
+// The façade: what is asked of a world and set in it, each value checked where it enters.
+#include "astasis/world.h"
+
+#include "base/float_control.h"
+#include "base/hash.h"
+#include "base/text.h"
+#include "math/numbers.h"
+#include "math/turn.h"
+#include "report/measures.h"
+#include "world/state.h"
+
+namespace astasis {
+namespace {
+
+using base::text_of;
+
+std::string text_of(float value) { return base::number(value); }
+
+template<typename Value> void check_finite(const Value& value, const char* field, const char* unit) {
+    if (!math::is_finite(value))
+        throw Error(field, text_of(value), std::string("finite numbers (") + unit + ")");
+}
+
+template<int Dim> WorldSpec<Dim> checked(const WorldSpec<Dim>& spec) {
+    check_finite(spec.gravity, "gravity", "m/s2");
+    if (!(spec.tick >= 1e-5) || !(spec.tick <= 1))
+        throw Error("tick", base::number(spec.tick), "1e-5 to 1 (seconds); 1/60 is usual");
+    if (spec.substeps < 1 || spec.substeps > 64)
+        throw Error("substeps", std::to_string(spec.substeps), "1 to 64");
+    if (!base::arithmetic_is_exact())
+        throw Error("this build", "floats that are contracted (a*b+c rounded once)",
+                    "a build with -ffp-contract=off, without which runs differ between machines");
+    return spec;
+}
+
+}
+
+template<int Dim> World<Dim>::World(const WorldSpec<Dim>& spec) : state_(std::make_unique<State>()) {
+    state_->spec = checked(spec);
+}
+template<int Dim> World<Dim>::~World() = default;
+template<int Dim> World<Dim>::World(World&&) noexcept = default;
+template<int Dim> World<Dim>& World<Dim>::operator=(World&&) noexcept = default;
+
+template<int Dim> bool World<Dim>::contains(BodyId id) const noexcept {
+    return state_->slots.place(id) != base::SlotMap::kNone;
+}
+template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->slots.ids(); }
+template<int Dim> void World<Dim>::step() { state_->step(); }
+template<int Dim> std::uint64_t World<Dim>::ticks() const noexcept { return state_->ticks; }
+template<int Dim> double World<Dim>::time() const noexcept {
+    return static_cast<double>(state_->ticks) * state_->spec.tick;
+}
+
+template<int Dim> Motion World<Dim>::motion(BodyId id) const {
+    return state_->bodies.motion[state_->place(id)];
+}
+template<int Dim> Pose<Dim> World<Dim>::pose(BodyId id) const { return state_->pose(state_->place(id)); }
+template<int Dim> Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
+    return state_->rows[state_->place(id)].previous;
+}
+template<int Dim> Point<Dim> World<Dim>::centre_of_mass(BodyId id) const {
+    return state_->bodies.pose[state_->place(id)].centre;
+}
+template<int Dim> Vec<Dim> World<Dim>::velocity(BodyId id) const {
+    return state_->bodies.velocity[state_->place(id)].linear;
+}
+template<int Dim> Vec<Dim> World<Dim>::velocity_at(BodyId id, const Point<Dim>& at) const {
+    const auto i = state_->place(id);
+    check_finite(at, "at", "m");
+    const auto& v = state_->bodies.velocity[i];
+    return v.linear + cross(v.angular, at - state_->bodies.pose[i].centre);
+}
+template<int Dim> Axial<Dim> World<Dim>::angular_velocity(BodyId id) const {
+    return state_->bodies.velocity[state_->place(id)].angular;
+}
+template<int Dim> MassProperties<Dim> World<Dim>::mass(BodyId id) const {
+    const auto& column = state_->bodies.mass[state_->place(id)];
+    MassProperties<Dim> out;
+    out.mass = column.mass;
+    out.centre = column.centre;
+    shape::set_tensor(out, column.inertia);
+    return out;
+}
+template<int Dim> std::uint64_t World<Dim>::user_data(BodyId id) const {
+    return state_->rows[state_->place(id)].user_data;
+}
+template<int Dim> std::span<const ShapeSpec<Dim>> World<Dim>::shapes(BodyId id) const {
+    return state_->rows[state_->place(id)].shapes;
+}
+template<int Dim> Energy World<Dim>::energy(BodyId id) const {
+    return report::energy_of(state_->bodies, state_->place(id), state_->spec.gravity);
+}
+
+template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
+    const auto i = state_->place(id);
+    check_finite(pose.position, "position", "m");
+    const float norm = math::norm_squared(pose.rotation);
+    if (!math::is_finite(norm) || !(norm > 0))
+        throw Error("rotation", base::number(norm) + " as its squared length",
+                    "a rotation, made by turned(angle)");
+    state_->put(i, {pose.position, math::normalized(pose.rotation)});
+    state_->forget_contacts(i);
+}
+
+template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& velocity) {
+    const auto i = state_->place(id);
+    check_finite(velocity, "velocity", "m/s");
+    if (state_->bodies.motion[i] == Motion::Static)
+        throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
+    state_->bodies.velocity[i].linear = velocity;
+    state_->bodies.remainder[i].linear = {};
+}
+template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<Dim>& velocity) {
+    const auto i = state_->place(id);
+    check_finite(velocity, "angular_velocity", "rad/s");
+    if (state_->bodies.motion[i] == Motion::Static)
+        throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
+    state_->bodies.velocity[i].angular = velocity;
+    state_->bodies.remainder[i].angular = {};
+}
+
+template<int Dim> void World<Dim>::apply_force(BodyId id, const Vec<Dim>& force) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(force, "force", "N");
+    state_->bodies.push[i].force += force;
+}
+template<int Dim> void World<Dim>::apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(force, "force", "N");
+    check_finite(at, "at", "m");
+    auto& push = state_->bodies.push[i];
+    push.force += force;
+    push.torque = push.torque + cross(at - state_->bodies.pose[i].centre, force);
+}
+template<int Dim> void World<Dim>::apply_torque(BodyId id, const Axial<Dim>& torque) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(torque, "torque", "N m");
+    auto& push = state_->bodies.push[i];
+    push.torque = push.torque + torque;
+}
+template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impulse) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(impulse, "impulse", "N s");
+    state_->bodies.velocity[i].linear += impulse * state_->bodies.mass[i].inverse_mass;
+}
+template<int Dim>
+void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at) {
+    check_finite(at, "at", "m");
+    const auto i = state_->dynamic_place(id);
+    apply_impulse(id, impulse);
+    apply_angular_impulse(id, cross(at - state_->bodies.pose[i].centre, impulse));
+}
+template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<Dim>& impulse) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(impulse, "impulse", "N m s");
+    const auto inverse =
+        math::turned_tensor(state_->bodies.mass[i].inverse_inertia, state_->bodies.pose[i].rotation);
+    auto& v = state_->bodies.velocity[i];
+    v.angular = v.angular + inverse * impulse;
+}
+
+template<int Dim> const WorldSpec<Dim>& World<Dim>::settings() const noexcept { return state_->spec; }
+template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
+    check_finite(gravity, "gravity", "m/s2");
+    state_->spec.gravity = gravity;
+}
+
+template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
+    return report::contacts_of<Dim>(state_->bodies, state_->manifolds, state_->slots.ids());
+}
+template<int Dim> Energy World<Dim>::energy() const {
+    Energy sum;
+    for (std::size_t i = 0; i < state_->bodies.size(); i++) {
+        const Energy one = report::energy_of(state_->bodies, i, state_->spec.gravity);
+        sum.kinetic += one.kinetic, sum.potential += one.potential;
+    }
+    return sum;
+}
+template<int Dim> Momentum<Dim> World<Dim>::momentum() const { return report::momentum_of(state_->bodies); }
+template<int Dim> std::vector<BodyId> World<Dim>::held() const {
+    std::vector<BodyId> out;
+    for (std::size_t i = 0; i < state_->rows.size(); i++)
+        if (state_->rows[i].held) out.push_back(state_->slots.ids()[i]);
+    return out;
+}
+
+template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
+    base::Hash hash;
+    const auto add_vec = [&](const auto& v) {
+        for (int k = 0; k < Dim; k++) hash.add(v[k]);
+    };
+    const auto add_axial = [&](const Axial<Dim>& v) {
+        for (int k = 0; k < math::kAxialSize<Dim>; k++) hash.add(math::component(v, k));
+    };
+    hash.add(state_->ticks);
+    add_vec(state_->spec.gravity);
+    const auto& b = state_->bodies;
+    for (std::size_t i = 0; i < b.size(); i++) {
+        hash.add(std::uint64_t{state_->slots.ids()[i].index} << 32 | state_->slots.ids()[i].generation);
+        add_vec(b.pose[i].centre);
+        add_vec(rotate(b.pose[i].rotation, Vec<Dim>{1, 0}));
+        add_vec(rotate(b.pose[i].rotation, Vec<Dim>{0, 1}));
+        for (const auto* v : {&b.velocity[i], &b.remainder[i]}) add_vec(v->linear), add_axial(v->angular);
+        add_vec(b.push[i].force), add_axial(b.push[i].torque);
+    }
+    for (const auto& m : state_->manifolds) {
+        hash.add(m.key_a), hash.add(m.key_b);
+        for (int i = 0; i < m.count; i++) {
+            hash.add(std::uint64_t{m.points[i].feature});
+            hash.add(m.points[i].normal_impulse);
+            add_vec(m.points[i].friction_impulse);
+        }
+    }
+    return hash.value();
+}
+
+template class World<2>;
+template class World<3>;
+
+}
