@@ -7,6 +7,12 @@
 #include <cmath>
 
 namespace astasis::solve {
+namespace {
+
+// The points of a manifold agree when a round changes their impulses by less than this share.
+constexpr float kAgreed = 1e-3f;
+
+}
 
 template<int Dim>
 Vec<Dim> ContactRows<Dim>::relative(const PointRow& p, const flow::Velocity<Dim>& a,
@@ -74,8 +80,8 @@ void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
 }
 
 // The speed at which the surfaces meet: by energy from the speed before the substep and the acceleration over
-// the gap, so that the bounce does not depend on where in the substep they meet. A bounce that would be over
-// within two substeps is none: that is rest.
+// the gap, so that the bounce does not depend on where in the substep they meet. What carried a load in the substep
+// before does not meet anew, and a bounce that would be over within two substeps is none: both are rest.
 template<int Dim> void ContactRows<Dim>::add_approach(const std::vector<flow::Velocity<Dim>>& gained) {
     for (Row& row : rows_) {
         const auto& m = *row.manifold;
@@ -85,7 +91,7 @@ template<int Dim> void ContactRows<Dim>::add_approach(const std::vector<flow::Ve
             const float faster = -dot(relative(p, gained[m.body_a], gained[m.body_b]), row.normal);
             const float before = std::max(p.approach, 0.0f);
             p.approach = std::sqrt(std::max(before * before + 2 * faster * p.separation / seconds_, 0.0f));
-            p.impact = p.approach > std::max(faster, 0.0f);
+            p.impact = p.normal_impulse == 0 && p.approach > std::max(faster, 0.0f);
         }
     }
 }
@@ -104,7 +110,7 @@ template<int Dim> void ContactRows<Dim>::warm_start(flow::Bodies<Dim>& bodies) c
 }
 
 template<int Dim>
-void ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
+float ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
                                     flow::Velocity<Dim>& b, bool with_feedback) const {
     float wanted = 0, leak = 0; // wanted: the least relative velocity along the normal
     if (p.separation > 0) wanted = -p.separation / seconds_;
@@ -114,6 +120,7 @@ void ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity<
     const float old = p.normal_impulse;
     p.normal_impulse = std::max(old + p.normal_mass * (1 - leak) * missing - leak * old, 0.0f);
     apply(row, p, row.normal * (p.normal_impulse - old), a, b);
+    return std::fabs(p.normal_impulse - old);
 }
 
 template<int Dim>
@@ -134,8 +141,13 @@ template<int Dim> void ContactRows<Dim>::solve_pass(flow::Bodies<Dim>& bodies, b
         const auto& m = *row.manifold;
         auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
         for (int round = 0; round < rounds(m.count); round++) {
-            for (int i = 0; i < m.count; i++) solve_normal(row, row.points[i], a, b, with_feedback);
+            float change = 0, all = 0;
+            for (int i = 0; i < m.count; i++) {
+                change += solve_normal(row, row.points[i], a, b, with_feedback);
+                all += row.points[i].normal_impulse;
+            }
             for (int i = 0; i < m.count; i++) solve_friction(row, row.points[i], a, b);
+            if (change <= kAgreed * all) break;
         }
     }
 }
@@ -163,7 +175,7 @@ template<int Dim> void ContactRows<Dim>::restitute(flow::Bodies<Dim>& bodies) {
     }
 }
 
-// Hands the impulses back to the manifolds. Those of an impact are no guess for the next substep.
+// Hands the impulses back to the manifolds. That of an impact is no guess for the next substep: the one before it is.
 template<int Dim> void ContactRows<Dim>::end_substep() {
     for (Row& row : rows_) {
         for (int i = 0; i < row.manifold->count; i++) {
@@ -172,8 +184,9 @@ template<int Dim> void ContactRows<Dim>::end_substep() {
             Vec<Dim> friction{};
             for (int t = 0; t < Dim - 1; t++) friction += row.tangent[t] * p.friction_impulse[t];
             to.tick_impulse += row.normal * p.normal_impulse + friction;
-            to.normal_impulse = p.impact ? 0.0f : p.normal_impulse;
-            to.friction_impulse = p.impact ? Vec<Dim>{} : friction;
+            if (p.impact) continue;
+            to.normal_impulse = p.normal_impulse;
+            to.friction_impulse = friction;
         }
     }
 }

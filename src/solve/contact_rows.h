@@ -69,7 +69,8 @@ private:
         std::array<PointRow, flow::kMostPoints<Dim>> points;
     };
 
-    void solve_normal(const Row& row, PointRow& point, flow::Velocity<Dim>& a, flow::Velocity<Dim>& b,
+    // Returns the change of the impulse.
+    float solve_normal(const Row& row, PointRow& point, flow::Velocity<Dim>& a, flow::Velocity<Dim>& b,
                       bool with_feedback) const;
     static void solve_friction(const Row& row, PointRow& point, flow::Velocity<Dim>& a,
                                flow::Velocity<Dim>& b);

@@ -1,0 +1,195 @@
+#include "scene/json_tree.h"
+
+#include <nlohmann/json.hpp>
+
+#include <iterator>
+
+namespace astasis::scene {
+namespace {
+
+constexpr std::size_t kDeepest = 64;
+
+// Reads the text and counts, so that the handler knows how far the parser has come.
+class Counting {
+public:
+    using iterator_category = std::input_iterator_tag;
+    using value_type = char;
+    using difference_type = std::ptrdiff_t;
+    using pointer = const char*;
+    using reference = const char&;
+
+    Counting(const char* at, const char** shared) : at_(at), shared_(shared) {}
+    reference operator*() const { return *at_; }
+    Counting& operator++() {
+        ++at_;
+        *shared_ = at_;
+        return *this;
+    }
+    Counting operator++(int) {
+        Counting old = *this;
+        ++*this;
+        return old;
+    }
+    bool operator==(const Counting& other) const { return at_ == other.at_; }
+    bool operator!=(const Counting& other) const { return at_ != other.at_; }
+
+private:
+    const char* at_;
+    const char** shared_;
+};
+
+// Builds the tree. A value starts where, after the end of the one before, white space, commas and brackets
+// end.
+class Builder {
+public:
+    Builder(Document& document, const char*& read) : document_(document), read_(read) {}
+
+    bool null() { return value(Node::Kind::Null); }
+    bool boolean(bool b) {
+        return value(Node::Kind::Bool, [&](Node& n) { n.boolean = b; });
+    }
+    bool number_integer(std::int64_t i) { return number(static_cast<double>(i), true); }
+    bool number_unsigned(std::uint64_t u) { return number(static_cast<double>(u), true); }
+    bool number_float(double d, const std::string&) { return number(d, false); }
+    bool string(std::string& s) {
+        return value(Node::Kind::String, [&](Node& n) { n.text = s; });
+    }
+    bool binary(std::string&) { return false; }
+    bool binary(std::vector<std::uint8_t>&) { return false; }
+    bool start_object(std::size_t) { return open(Node::Kind::Object); }
+    bool start_array(std::size_t) { return open(Node::Kind::Array); }
+    bool end_object() { return close(); }
+    bool end_array() { return close(); }
+    bool key(std::string& k) {
+        Node marker;
+        marker.offset = start();
+        if (stack_.back()->find(k))
+            document_.fail_at(marker, "key \"" + k + "\"",
+                              "stands twice in one object; each key may stand once");
+        key_ = k;
+        end_ = offset();
+        return true;
+    }
+    bool parse_error(std::size_t, const std::string&, const nlohmann::detail::exception& e) {
+        Node marker;
+        marker.offset = offset() > 0 ? offset() - 1 : 0;
+        std::string why =
+            e.what(); // "[json...] parse error at line 1, column 2: syntax error while ...; last read: ..."
+        if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
+        for (char& c : why)
+            if (static_cast<unsigned char>(c) < 0x20) c = ' ';
+        if (why.size() > 160) why = why.substr(0, 160) + "...";
+        document_.fail_at(marker, "not JSON", why);
+    }
+
+private:
+    std::size_t offset() const { return static_cast<std::size_t>(read_ - document_.text.data()); }
+    std::size_t start() const {
+        std::size_t i = end_;
+        while (i < document_.text.size() && std::string_view(" \t\r\n,:]}").find(document_.text[i]) < 8) i++;
+        return i;
+    }
+    Node& place() {
+        if (stack_.empty()) return document_.root;
+        Node& parent = *stack_.back();
+        if (parent.kind == Node::Kind::Array) return parent.items.emplace_back();
+        return parent.members.emplace_back(key_, Node{}).second;
+    }
+    template<typename Fill> bool value(Node::Kind kind, const Fill& fill) {
+        const std::size_t from = start();
+        Node& n = place();
+        n.kind = kind;
+        n.offset = from;
+        fill(n);
+        end_ = offset();
+        return true;
+    }
+    bool value(Node::Kind kind) {
+        return value(kind, [](Node&) {});
+    }
+    bool number(double d, bool integral) {
+        return value(Node::Kind::Number, [&](Node& n) {
+            n.number = d;
+            n.integral = integral;
+            const auto past = document_.text.find_first_not_of("+-.0123456789eE", n.offset);
+            n.text = document_.text.substr(n.offset, past == std::string::npos ? past : past - n.offset);
+        });
+    }
+    bool open(Node::Kind kind) {
+        const std::size_t from = start();
+        Node marker;
+        marker.offset = from;
+        if (stack_.size() == kDeepest) document_.fail_at(marker, "nesting", "is deeper than 64 levels");
+        Node& n = place();
+        n.kind = kind;
+        n.offset = from;
+        stack_.push_back(&n); // stays valid: its parent grows only after it is closed
+        end_ = offset();
+        return true;
+    }
+    bool close() {
+        stack_.pop_back();
+        end_ = offset();
+        return true;
+    }
+
+    Document& document_;
+    const char*& read_;
+    std::vector<Node*> stack_;
+    std::string key_;
+    std::size_t end_ = 0;
+};
+
+}
+
+const Node* Node::find(const std::string& key) const {
+    for (const auto& [name, node] : members)
+        if (name == key) return &node;
+    return nullptr;
+}
+
+std::string Document::place(std::size_t offset) const {
+    std::size_t line = 1, column = 1;
+    for (std::size_t i = 0; i < offset && i < text.size(); i++) {
+        column++;
+        if (text[i] == '\n') line++, column = 1;
+    }
+    return file + ":" + std::to_string(line) + ":" + std::to_string(column);
+}
+
+std::string Document::value_of(const Node& node) const {
+    switch (node.kind) {
+    case Node::Kind::Null: return "null";
+    case Node::Kind::Bool: return node.boolean ? "true" : "false";
+    case Node::Kind::Number: return node.text;
+    case Node::Kind::String:
+        return "\"" + (node.text.size() > 60 ? node.text.substr(0, 60) + "..." : node.text) + "\"";
+    case Node::Kind::Array: return "a list of " + std::to_string(node.items.size());
+    case Node::Kind::Object: return "an object";
+    }
+    return {};
+}
+
+void Document::fail(const Node& node, const std::string& path, const std::string& accepted) const {
+    throw FileError(place(node.offset) + ": " + path + ": given " + value_of(node) +
+                    ", accepted: " + accepted);
+}
+
+void Document::fail_at(const Node& node, const std::string& path, const std::string& message) const {
+    throw FileError(place(node.offset) + ": " + path + ": " + message);
+}
+
+Document parse(std::string file, std::string text) {
+    Document document{std::move(file), std::move(text), {}};
+    const char* read = document.text.data();
+    Builder builder(document, read);
+    const Counting first(document.text.data(), &read),
+        last(document.text.data() + document.text.size(), &read);
+    if (document.text.find_first_not_of(" \t\r\n") == std::string::npos)
+        document.fail_at(document.root, "the file",
+                         "is empty; a scene is a JSON object (docs/scene-format.md)");
+    nlohmann::json::sax_parse(first, last, &builder);
+    return document;
+}
+
+}

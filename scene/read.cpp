@@ -1,0 +1,250 @@
+// From a document to a scene: every key, its type and its range.
+#include "scene/cursor.h"
+#include "scene/keys.h"
+#include "scene/scene.h"
+
+#include <cmath>
+#include <fstream>
+#include <sstream>
+
+namespace astasis::scene {
+namespace {
+
+constexpr std::uint64_t kMostBodies = 1000000;
+
+template<int Dim> Vec<Dim> vec(const Cursor& c, const Range& range = kAnyNumber) {
+    const auto n = c.numbers<Dim>(range);
+    Vec<Dim> out{};
+    for (int i = 0; i < Dim; i++) out[i] = static_cast<float>(n[static_cast<std::size_t>(i)]);
+    return out;
+}
+
+template<int Dim> Point<Dim> point(const Cursor& c) {
+    const auto n = c.numbers<Dim>(kAnyNumber);
+    Point<Dim> out{};
+    for (int i = 0; i < Dim; i++) out[i] = n[static_cast<std::size_t>(i)];
+    return out;
+}
+
+float number(const Cursor& c, const Range& range) { return static_cast<float>(c.number(range)); }
+
+// A turn or a spin: one angle in the plane, an angle about an axis in space. Both as axis times radians.
+struct About {
+    Vec3 axis;
+    double radians;
+};
+About about(const Cursor& c, bool per_second) {
+    c.only(per_second ? std::span<const char* const>(keys::kSpin)
+                      : std::span<const char* const>(keys::kTurn));
+    const Vec3 axis = vec<3>(c.at("axis"));
+    if (!(length(axis) > 0)) c.at("axis").fail("a list of 3 numbers that are not all 0");
+    return {axis * (1.0f / length(axis)), c.at(per_second ? "rate" : "angle").angle(per_second)};
+}
+void read_turn(const Cursor& c, float& out) { out = static_cast<float>(c.angle(false)); }
+void read_turn(const Cursor& c, Vec3& out) {
+    const About a = about(c, false);
+    out = a.axis * static_cast<float>(a.radians);
+}
+void read_spin(const Cursor& c, float& out) { out = static_cast<float>(c.angle(true)); }
+void read_spin(const Cursor& c, Vec3& out) {
+    const About a = about(c, true);
+    out = a.axis * static_cast<float>(a.radians);
+}
+Rotation<2> rotation_of(float turn) { return turned(radians(turn)); }
+Rotation<3> rotation_of(Vec3 turn) {
+    return length(turn) > 0 ? turned(radians(length(turn)), turn) : Rotation<3>{};
+}
+
+MaterialEntry read_material(const Cursor& c) {
+    c.only(keys::kMaterial);
+    MaterialEntry out;
+    if (c.has("friction")) out.material.friction = number(c.at("friction"), kNotNegative);
+    if (c.has("restitution")) out.material.restitution = number(c.at("restitution"), kShare);
+    if (c.has("density")) out.density = number(c.at("density"), kPositive);
+    if (c.has("fill")) out.fill = c.at("fill").one_of(keys::kFills);
+    return out;
+}
+
+template<int Dim> Geometry<Dim> read_geometry(const Cursor& c) {
+    const std::span<const char* const> kinds = Dim == 2 ? std::span<const char* const>(keys::kShapesOfPlane)
+                                                        : std::span<const char* const>(keys::kShapesOfSpace);
+    const std::string kind = c.at("shape").one_of(kinds);
+    const auto refuse = [&](const char* key) {
+        if (c.has(key)) c.at(key).fail_because("a " + kind + " has no " + key);
+    };
+    if (kind == kinds[0]) {
+        refuse("size"), refuse("outward");
+        return Ball<Dim>{number(c.at("radius"), kPositive)};
+    }
+    if (kind == kinds[1]) {
+        refuse("radius"), refuse("outward");
+        const auto s = c.at("size").numbers<Dim>(kPositive);
+        const auto full = [&](std::size_t i) { return static_cast<float>(s[i]); };
+        if constexpr (Dim == 2) return Box<2>::sized(full(0), full(1));
+        else return Box<3>::sized(full(0), full(1), full(2));
+    }
+    refuse("radius"), refuse("size");
+    HalfSpace<Dim> out;
+    if (c.has("outward")) {
+        out.outward = vec<Dim>(c.at("outward"));
+        if (!(length(out.outward) > 0)) c.at("outward").fail("numbers that are not all 0");
+    }
+    return out;
+}
+
+template<int Dim> void read_shape(const Cursor& c, const Scene<Dim>& scene, BodyEntry<Dim>& body) {
+    c.only(keys::kShape);
+    ShapeSpec<Dim> shape;
+    shape.geometry = read_geometry<Dim>(c);
+    std::string material;
+    if (c.has("material")) {
+        material = c.at("material").string("the name of a material of this file");
+        const auto found = scene.materials.find(material);
+        if (found == scene.materials.end()) {
+            std::string known;
+            for (const auto& [name, entry] : scene.materials) known += (known.empty() ? "" : ", ") + name;
+            c.at("material")
+                .fail("the name of a material of this file: " + (known.empty() ? "it has none" : known));
+        }
+        shape.material = found->second.material;
+        shape.density = found->second.density;
+    }
+    if (c.has("at")) shape.placement.position = vec<Dim>(c.at("at"));
+    if (c.has("turn")) {
+        Axial<Dim> turn{};
+        read_turn(c.at("turn"), turn);
+        shape.placement.rotation = rotation_of(turn);
+    }
+    body.spec.shapes.push_back(shape);
+    body.materials.push_back(material);
+}
+
+template<int Dim> void read_repeat(const Cursor& c, BodyEntry<Dim>& body) {
+    c.only(keys::kRepeat);
+    const auto counts = c.at("count").items("a list with a count for each axis");
+    if (counts.size() != Dim) c.at("count").fail("a list of " + std::to_string(Dim) + " whole numbers");
+    std::uint64_t all = 1;
+    for (std::size_t i = 0; i < Dim; i++) {
+        const std::uint64_t n = counts[i].whole(1, kMostBodies);
+        body.count[i] = static_cast<int>(n);
+        all *= n;
+        if (all > kMostBodies) c.at("count").fail("counts that make no more than 1000000 bodies");
+    }
+    body.pitch = vec<Dim>(c.at("pitch"));
+    body.repeated = true;
+}
+
+template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) {
+    if (c.has("motion")) {
+        const std::string motion = c.at("motion").one_of(keys::kMotions);
+        body.spec.motion = motion == "static"      ? Motion::Static
+                           : motion == "kinematic" ? Motion::Kinematic
+                                                   : Motion::Dynamic;
+    }
+    if (c.has("at")) body.spec.pose.position = point<Dim>(c.at("at"));
+    if (c.has("turn")) read_turn(c.at("turn"), body.turn);
+    body.spec.pose.rotation = rotation_of(body.turn);
+    if (c.has("velocity")) body.spec.velocity = vec<Dim>(c.at("velocity"));
+    if (c.has("spin")) read_spin(c.at("spin"), body.spec.angular_velocity);
+    if (c.has("linear_damping")) body.spec.linear_damping = number(c.at("linear_damping"), kNotNegative);
+    if (c.has("angular_damping")) body.spec.angular_damping = number(c.at("angular_damping"), kNotNegative);
+    if (c.has("mass")) body.mass = number(c.at("mass"), kPositive);
+}
+
+template<int Dim> BodyEntry<Dim> read_body(const Cursor& c, const Scene<Dim>& scene) {
+    c.only(keys::kBody);
+    BodyEntry<Dim> body;
+    body.offset = c.node().offset;
+    body.path = c.path();
+    body.name = c.at("name").string("a name, as \"parcel\"");
+    read_motion_state(c, body);
+    for (const Cursor& shape : c.at("shapes").items("a list of shapes")) read_shape(shape, scene, body);
+    if (c.has("repeat")) read_repeat(c.at("repeat"), body);
+    if (c.has("spread")) {
+        const Cursor spread = c.at("spread");
+        spread.only(keys::kSpread);
+        if (spread.has("at")) body.spread_at = vec<Dim>(spread.at("at"), kNotNegative);
+        if (spread.has("turn")) body.spread_turn = spread.at("turn").angle(false);
+        if (spread.has("velocity")) body.spread_velocity = vec<Dim>(spread.at("velocity"), kNotNegative);
+    }
+    return body;
+}
+
+template<int Dim> void read_settings(const Cursor& c, Scene<Dim>& scene) {
+    if (c.has("title")) scene.title = c.at("title").string("a title");
+    if (c.has("gravity")) scene.world.gravity = vec<Dim>(c.at("gravity"));
+    if (c.has("ticks_per_second"))
+        scene.world.tick =
+            1.0 / c.at("ticks_per_second").number({1, 1e5, true, true, "a number from 1 to 100000"});
+    if (c.has("substeps")) scene.world.substeps = static_cast<int>(c.at("substeps").whole(1, 64));
+    if (c.has("seed")) scene.seed = c.at("seed").whole(0, std::numeric_limits<std::uint64_t>::max());
+    if (c.has("duration"))
+        scene.duration = c.at("duration").number({0, 1e6, true, true, "seconds, from 0 to 1000000"});
+    if (c.has("bounds")) {
+        const Cursor bounds = c.at("bounds");
+        bounds.only(keys::kBounds);
+        scene.bounds = Region<Dim>{point<Dim>(bounds.at("from")), point<Dim>(bounds.at("to"))};
+        for (int i = 0; i < Dim; i++)
+            if (!(scene.bounds->low[i] < scene.bounds->high[i]))
+                bounds.at("to").fail("numbers that are all above those of \"from\"");
+    }
+}
+
+template<int Dim> Scene<Dim> read(const Cursor& c) {
+    Scene<Dim> scene;
+    read_settings(c, scene);
+    if (c.has("materials"))
+        for (const auto& [name, material] : c.at("materials").members())
+            scene.materials.emplace(name, read_material(material));
+    std::map<std::string, std::string> names; // to the path that has it
+    for (const Cursor& body : c.at("bodies").items("a list of bodies")) {
+        scene.bodies.push_back(read_body(body, scene));
+        const auto [there, fresh] = names.emplace(scene.bodies.back().name, body.path());
+        if (!fresh) body.at("name").fail("a name that no other body has; " + there->second + " has it");
+    }
+    return scene;
+}
+
+std::string read_text(const std::filesystem::path& path) {
+    constexpr std::uintmax_t kMostBytes = 64u << 20;
+    std::error_code error;
+    const std::string name = path.string();
+    const auto status = std::filesystem::status(path, error);
+    if (!std::filesystem::exists(status)) throw FileError(name + ": there is no such file");
+    if (std::filesystem::is_directory(status))
+        throw FileError(name + ": is a folder; give a scene file in it");
+    std::ifstream in(path, std::ios::binary);
+    std::string text(static_cast<std::size_t>(std::min(kMostBytes, std::filesystem::file_size(path, error))),
+                     '\0');
+    if (error) { // a pipe has no size
+        std::stringstream all;
+        all << in.rdbuf();
+        text = all.str();
+    } else if (std::filesystem::file_size(path, error) > kMostBytes) {
+        throw FileError(name + ": has over 64 MiB; a scene is smaller (bodies can be repeated on a grid)");
+    } else {
+        in.read(text.data(), static_cast<std::streamsize>(text.size()));
+    }
+    if (!in && !in.eof()) throw FileError(name + ": cannot be read");
+    return text;
+}
+
+}
+
+SceneFile read_scene_text(std::string file, std::string text) {
+    SceneFile out{parse(std::move(file), std::move(text)), Scene<2>{}};
+    const Cursor top(out.document);
+    top.only(keys::kScene);
+    const std::uint64_t version = top.at("astasis_scene").whole(1, 1000);
+    if (version != kVersion)
+        top.at("astasis_scene").fail("1, the version of the format that this program reads");
+    if (top.at("dimension").whole(2, 3) == 2) out.scene = read<2>(top);
+    else out.scene = read<3>(top);
+    return out;
+}
+
+SceneFile read_scene(const std::filesystem::path& path) {
+    return read_scene_text(path.string(), read_text(path));
+}
+
+}
