@@ -86,7 +86,6 @@ Touch<2> box_box(const Box<2>& a, const Frame<2>& at_a, const Box<2>& b, const F
     out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
     for (const End& end : segment) {
         const float separation = dot(end.at - from, normal);
-        if (!(separation < margin)) continue;
         const Vec2 on_face = end.at - normal * separation;
         const std::uint32_t feature = end.feature | static_cast<std::uint32_t>(facing) << 4 |
                                       static_cast<std::uint32_t>(face) << 8 | second << 12;

@@ -166,8 +166,7 @@ void keep_widest(const Points& points, int count, Vec3 normal, Touch<3>& out) {
 }
 
 // p is the reference block, q the other; `second` says that p is the pair's second shape.
-Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float margin,
-                      float clearly) {
+Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float clearly) {
     const Vec3 n = face.normal;
     int incident = 0;
     for (int k = 1; k < 3; k++)
@@ -192,7 +191,6 @@ Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool sec
     for (int i = 0; i < polygon.count; i++) {
         const Corner& c = polygon.corner[i];
         const float separation = dot(c.at, n) - plane;
-        if (!(separation < margin)) continue;
         const Vec3 on_face = c.at - n * separation;
         points[count++] = {second ? c.at : on_face, second ? on_face : c.at, separation, code | c.feature};
     }
@@ -219,8 +217,8 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
     if (edges.separation > std::max(face_a.separation, face_b.separation) + 10 * clearly)
         return edge_contact(a, b, edges);
     if (face_b.separation > face_a.separation + clearly)
-        return face_contact(b, a, face_b, true, margin, clearly);
-    return face_contact(a, b, face_a, false, margin, clearly);
+        return face_contact(b, a, face_b, true, clearly);
+    return face_contact(a, b, face_a, false, clearly);
 }
 
 }

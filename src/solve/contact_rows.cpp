@@ -30,15 +30,20 @@ void ContactRows<Dim>::apply(const Row& row, const PointRow& p, const Vec<Dim>& 
 }
 
 template<int Dim>
-void ContactRows<Dim>::begin_tick(std::span<flow::Manifold<Dim>> manifolds, const Tuning& tuning,
-                                  double seconds) {
+void ContactRows<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
+                                  const Tuning& tuning, double seconds) {
     tuning_ = tuning;
     seconds_ = static_cast<float>(seconds);
-    rows_.resize(manifolds.size());
-    for (std::size_t i = 0; i < manifolds.size(); i++) {
-        rows_[i].manifold = &manifolds[i];
-        rows_[i].most_push = tuning.most_thicknesses_a_second * manifolds[i].thickness;
-    }
+    rows_.clear();
+    // What is solved last in a pass holds best: that is what cannot give way.
+    for (const bool fixed : {false, true})
+        for (auto& m : manifolds) {
+            const bool both = bodies.mass[m.body_a].inverse_mass > 0 && bodies.mass[m.body_b].inverse_mass > 0;
+            if (both == fixed) continue;
+            Row& row = rows_.emplace_back();
+            row.manifold = &m;
+            row.most_push = tuning.most_thicknesses_a_second * m.thickness;
+        }
 }
 
 template<int Dim>

@@ -7,7 +7,7 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
                         std::span<flow::Manifold<Dim>> manifolds) {
     const double seconds = settings.tick / settings.substeps;
     integrator_.begin_tick(bodies, settings.gravity, seconds);
-    contacts_.begin_tick(manifolds, settings.tuning, seconds);
+    contacts_.begin_tick(bodies, manifolds, settings.tuning, seconds);
     for (int i = 0; i < settings.substeps; i++) {
         integrator_.turn_inertia(bodies);
         contacts_.refresh(bodies, integrator_.inverse_inertia());

@@ -1,0 +1,160 @@
+#include "record/run.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+namespace astasis::record {
+namespace {
+
+// Overlap above this share of the thinner shape at the end, and energy above this share of the largest
+// kinetic energy, are worth a word.
+constexpr double kDeepShare = 0.1;
+constexpr double kEnergyShare = 0.01;
+
+template<int Dim> double thickness(const ShapeSpec<Dim>& shape) {
+    if (const auto* ball = std::get_if<Ball<Dim>>(&shape.geometry)) return 2.0 * ball->radius;
+    double least = INFINITY;
+    if (const auto* box = std::get_if<Box<Dim>>(&shape.geometry))
+        for (int i = 0; i < Dim; i++) least = std::min<double>(least, box->full_size()[i]);
+    return least;
+}
+
+template<int Dim> class Watcher {
+public:
+    Watcher(const scene::Made<Dim>& made, Summary& summary) : made_(made), out_(summary) {
+        out_.start = made.world.energy();
+        out_.energy_most = out_.start.total();
+        left_.resize(made.names.size());
+    }
+
+    void tick() {
+        const World<Dim>& world = made_.world;
+        const auto contacts = world.contacts();
+        out_.contacts_end = contacts.size();
+        out_.contacts_most = std::max(out_.contacts_most, contacts.size());
+        out_.deepest_end = {};
+        for (const auto& c : contacts) watch(c);
+        if (out_.deepest_end.metres > out_.deepest.metres) out_.deepest = out_.deepest_end;
+
+        const Energy energy = world.energy();
+        kinetic_most_ = std::max(kinetic_most_, energy.kinetic);
+        if (energy.total() > out_.energy_most)
+            out_.energy_most = energy.total(), out_.energy_most_time = world.time();
+        out_.end = energy;
+        for (const BodyId id : world.bodies()) watch_bounds(id);
+    }
+
+    void finish() {
+        const World<Dim>& world = made_.world;
+        out_.end = world.energy();
+        for (const BodyId id : world.bodies()) {
+            const double v = length(world.velocity(id));
+            if (v > out_.fastest_end) out_.fastest_end = v, out_.fastest_who = name(id);
+        }
+        warn();
+    }
+
+private:
+    const std::string& name(BodyId id) const { return made_.names[made_.world.user_data(id)]; }
+
+    void watch(const Contact<Dim>& c) {
+        const double depth = -static_cast<double>(c.separation);
+        if (!(depth > out_.deepest_end.metres)) return;
+        const double thinner = std::min(thickness(made_.world.shapes(c.body_a)[c.shape_a]),
+                                        thickness(made_.world.shapes(c.body_b)[c.shape_b]));
+        out_.deepest_end = {depth, depth / thinner, made_.world.time(),
+                            name(c.body_b) + " on " + name(c.body_a)};
+    }
+
+    void watch_bounds(BodyId id) {
+        const World<Dim>& world = made_.world;
+        if (world.motion(id) == Motion::Static) return;
+        const Point<Dim> at = world.centre_of_mass(id);
+        bool out = false;
+        for (int k = 0; k < Dim; k++)
+            out = out || at[k] < made_.bounds.low[k] || at[k] > made_.bounds.high[k];
+        const auto body = world.user_data(id);
+        if (!out || left_[body]) return;
+        left_[body] = true;
+        if (left_count_++ == 0) first_left_ = fmt::format("{} at {:.2f} s", name(id), world.time());
+    }
+
+    void warn() {
+        auto& w = out_.warnings;
+        if (out_.ticks == 0) w.push_back("nothing was stepped: the duration is shorter than half a tick");
+        if (out_.dynamic + out_.kinematic == 0) w.push_back("nothing can move: all bodies are static");
+        if (left_count_ > 0)
+            w.push_back(fmt::format("{} {} left the scene's bounds, first {}", left_count_,
+                                    left_count_ == 1 ? "body" : "bodies", first_left_));
+        const double gained = out_.energy_most - out_.start.total();
+        if (out_.kinematic == 0 && gained > kEnergyShare * kinetic_most_ && gained > 1e-9)
+            w.push_back(fmt::format("energy appeared: {:.4g} J more than at the start, at {:.2f} s", gained,
+                                    out_.energy_most_time));
+        if (out_.deepest_end.share > kDeepShare)
+            w.push_back(fmt::format("{} overlap by {:.0f} % of the thinner one at the end",
+                                    out_.deepest_end.who, 100 * out_.deepest_end.share));
+        const auto held = made_.world.held();
+        if (!held.empty())
+            w.push_back(fmt::format("{} bodies were held because their state was not finite, first {}",
+                                    held.size(), name(held.front())));
+    }
+
+    const scene::Made<Dim>& made_;
+    Summary& out_;
+    double kinetic_most_ = 0;
+    std::vector<bool> left_;
+    std::size_t left_count_ = 0;
+    std::string first_left_;
+};
+
+double at_share(std::vector<double>& times, double share) {
+    if (times.empty()) return 0;
+    const auto k = static_cast<std::size_t>(share * static_cast<double>(times.size() - 1) + 0.5);
+    std::nth_element(times.begin(), times.begin() + static_cast<std::ptrdiff_t>(k), times.end());
+    return times[k];
+}
+
+}
+
+std::uint64_t ticks_in(double seconds, double tick) {
+    return static_cast<std::uint64_t>(seconds / tick + 0.5);
+}
+
+template<int Dim>
+Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each) {
+    using Clock = std::chrono::steady_clock;
+    Summary out;
+    out.dimension = Dim;
+    out.seed = scene.seed;
+    out.tick = scene.world.tick;
+    out.substeps = scene.world.substeps;
+    for (const BodyId id : made.world.bodies()) {
+        const Motion m = made.world.motion(id);
+        (m == Motion::Static ? out.still : m == Motion::Kinematic ? out.kinematic : out.dynamic)++;
+    }
+    Watcher<Dim> watcher(made, out);
+    std::vector<double> times;
+    const std::uint64_t ticks = ticks_in(scene.duration, scene.world.tick);
+    if (each) each(made, 0);
+    for (std::uint64_t i = 0; i < ticks; i++) {
+        const auto from = Clock::now();
+        made.world.step();
+        times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - from).count());
+        watcher.tick();
+        if (each) each(made, i + 1);
+    }
+    out.ticks = ticks;
+    out.time = made.world.time();
+    out.median_ms = at_share(times, 0.5);
+    out.slowest_ms = at_share(times, 0.99);
+    watcher.finish();
+    return out;
+}
+
+template Summary run(const scene::Scene<2>&, scene::Made<2>&, const EachTick<2>&);
+template Summary run(const scene::Scene<3>&, scene::Made<3>&, const EachTick<3>&);
+
+}

@@ -1,0 +1,46 @@
+// A run of a scene: steps its world and keeps what a practitioner wants to know of it. No output of its own.
+#pragma once
+
+#include "scene/scene.h"
+
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace astasis::record {
+
+struct Deepest {
+    double metres = 0, share = 0; // share of the thinner shape there
+    double time = 0;
+    std::string who; // "parcel.3 on bin"
+};
+
+struct Summary {
+    int dimension = 0;
+    std::uint64_t seed = 0;
+    double tick = 0;
+    int substeps = 0;
+    std::size_t still = 0, kinematic = 0, dynamic = 0; // bodies by motion; still: static
+    std::uint64_t ticks = 0;
+    double time = 0;                      // simulated seconds
+    double median_ms = 0, slowest_ms = 0; // wall time a tick: median, 99th percentile
+    std::size_t contacts_end = 0, contacts_most = 0;
+    Deepest deepest, deepest_end; // of the whole run, and of its last tick
+    Energy start, end;
+    double energy_most = 0, energy_most_time = 0; // largest total
+    double fastest_end = 0;                       // m/s, of any body at the end
+    std::string fastest_who;
+    std::vector<std::string> warnings;
+};
+
+// Called before the first tick and after each, with the number of the tick.
+template<int Dim> using EachTick = std::function<void(const scene::Made<Dim>&, std::uint64_t tick)>;
+
+// Steps to the end of the scene's duration. Wall times do not include `each`.
+template<int Dim>
+Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each = {});
+
+// The number of ticks of a duration, rounded to the nearest.
+std::uint64_t ticks_in(double seconds, double tick);
+
+}

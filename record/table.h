@@ -1,0 +1,21 @@
+// Poses and velocities as rows of text: CSV for files, aligned columns for a terminal.
+#pragma once
+
+#include "scene/scene.h"
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace astasis::record {
+
+// "tick,time_s,body,x_m,..." and one line for each body, numbers in their shortest exact form. A turn is an
+// angle in the plane and a quaternion in space. Names with a comma or a quote are quoted (RFC 4180).
+template<int Dim> std::string csv_head();
+template<int Dim> void append_csv(std::string& out, const scene::Made<Dim>& made, std::uint64_t tick);
+
+// The table of one body for a terminal.
+template<int Dim> std::string watch_head();
+template<int Dim> std::string watch_line(const World<Dim>& world, BodyId body);
+
+}

@@ -1,0 +1,61 @@
+// astasis demo: runs the depot's two scenes and leaves a folder with all that came of them.
+#include "tool/command.h"
+#include "tool/demo_scenes.h"
+#include "tool/session.h"
+
+#include "record/file_out.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/core.h>
+
+#include <filesystem>
+#include <memory>
+
+namespace astasis::tool {
+namespace {
+
+namespace fs = std::filesystem;
+
+void copy_scene(const fs::path& path, const char* text) {
+    record::FileOut out(path);
+    out.write(text);
+    out.finish();
+}
+
+void demo(const fs::path& folder) {
+    std::error_code error;
+    if (fs::exists(folder, error) && !fs::is_directory(folder, error))
+        throw UsageError(fmt::format("--out {}: is a file; give a folder", folder.string()));
+    fs::create_directories(folder, error);
+    if (error)
+        throw UsageError(
+            fmt::format("--out {}: the folder cannot be made: {}", folder.string(), error.message()));
+    for (const DemoScene& scene : kDemoScenes) {
+        const fs::path base = folder / scene.name;
+        const auto beside = [&](const char* ending) { return base.string() + ending; };
+        copy_scene(beside(".json"), scene.text);
+        Wishes wishes;
+        wishes.summary = beside("_summary.txt");
+        wishes.csv = beside(".csv");
+        if (scene.plane) wishes.picture = beside(".png");
+        fmt::print("{}\n", carry_out(scene::read_scene(beside(".json")), wishes));
+    }
+    fmt::print("All of it is in {}\n", fs::absolute(folder).lexically_normal().string());
+}
+
+}
+
+void add_demo(CLI::App& app) {
+    auto folder = std::make_shared<std::string>("astasis-demo");
+    CLI::App* sub =
+        app.add_subcommand("demo", "Run the depot's scenes and write summaries, CSV files and a picture");
+    sub->footer("Writes for each scene: NAME.json (the scene, to try things on), NAME_summary.txt, NAME.csv, "
+                "and for\n"
+                "the one in the plane NAME.png.");
+    sub->add_option("--out", *folder, "Folder to write to; it is made if need be")
+        ->type_name("FOLDER")
+        ->capture_default_str();
+    sub->callback([=] { demo(*folder); });
+}
+
+}

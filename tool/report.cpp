@@ -1,0 +1,57 @@
+#include "tool/report.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <iterator>
+
+namespace astasis::tool {
+namespace {
+
+// A length with a unit that leaves a readable number.
+std::string metres(double m) {
+    const double a = std::fabs(m);
+    if (a == 0) return "0 m";
+    if (a < 1e-3) return fmt::format("{:.3g} um", m * 1e6);
+    if (a < 1) return fmt::format("{:.3g} mm", m * 1e3);
+    return fmt::format("{:.4g} m", m);
+}
+
+std::string deepest_text(const record::Deepest& d) {
+    if (d.metres == 0) return "none";
+    return fmt::format("{} ({:.2g} % of the thinner shape), {}, at {:.2f} s", metres(d.metres), 100 * d.share,
+                       d.who, d.time);
+}
+
+}
+
+std::string summary_text(const record::Summary& s, const std::string& title, const std::string& source) {
+    std::string out;
+    const auto line = [&](const char* name, const std::string& text) {
+        fmt::format_to(std::back_inserter(out), "  {:<17}{}\n", name, text);
+    };
+    out += fmt::format("{}  ({})\n", title.empty() ? "Scene" : title, source);
+    line("world",
+         fmt::format("{}, {:g} ticks a second, {} substeps, seed {}", s.dimension == 2 ? "plane" : "space",
+                     std::round(1e6 / s.tick) / 1e6, s.substeps, s.seed));
+    line("bodies", fmt::format("{} dynamic, {} kinematic, {} static", s.dynamic, s.kinematic, s.still));
+    line("ticks", fmt::format("{} ({:g} s simulated)", s.ticks, s.time));
+    line("wall time a tick",
+         fmt::format("{:.3f} ms median, {:.3f} ms at the 99th percentile", s.median_ms, s.slowest_ms));
+    line("contacts", fmt::format("{} at the end, {} at most", s.contacts_end, s.contacts_most));
+    line("penetration", "deepest " + deepest_text(s.deepest));
+    line("", "at the end " + deepest_text(s.deepest_end));
+    line("energy", fmt::format("{:>12} {:>12} {:>12}", "kinetic", "potential", "total"));
+    line("  start", fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.start.kinetic, s.start.potential,
+                                s.start.total()));
+    line("  end",
+         fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.end.kinetic, s.end.potential, s.end.total()));
+    line("fastest at end", s.fastest_who.empty()
+                               ? "nothing moves"
+                               : fmt::format("{:.3g} m/s, {}", s.fastest_end, s.fastest_who));
+    if (s.warnings.empty()) line("warnings", "none");
+    for (const std::string& w : s.warnings) line("WARNING", w);
+    return out;
+}
+
+}

@@ -1,0 +1,67 @@
+// astasis run SCENE: steps a scene headless, prints a summary, writes tables and a picture.
+#include "tool/command.h"
+#include "tool/session.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/core.h>
+
+#include <cmath>
+#include <memory>
+
+namespace astasis::tool {
+namespace {
+
+// CLI11's own range texts print bounds with hundreds of digits.
+CLI::Validator number_between(double low, double high, std::string text) {
+    return {[=](const std::string& given) -> std::string {
+                double value = 0;
+                if (CLI::detail::lexical_cast(given, value) && value >= low && value <= high) return {};
+                return "given " + given + ", accepted: " + text;
+            },
+            ""};
+}
+
+}
+
+void add_run(CLI::App& app) {
+    auto wishes = std::make_shared<Wishes>();
+    auto file = std::make_shared<std::string>();
+    CLI::App* run = app.add_subcommand("run", "Step a scene to its end and print what happened");
+    run->footer(
+        "Examples:\n"
+        "  astasis run scenes/parcel_chute.json --picture chute.png\n"
+        "  astasis run scenes/two_pucks.json --watch \"light puck\" --every 0.1\n"
+        "  astasis run scenes/tote_bin.json --seed 3 --duration 5 --csv bin.csv\n"
+        "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
+    run->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
+        ->required()
+        ->type_name("SCENE");
+    run->add_option("--duration", wishes->duration, "Seconds to simulate, instead of the scene's")
+        ->check(number_between(0, 1e6, "seconds, from 0 to 1000000"))
+        ->type_name("SECONDS");
+    run->add_option("--ticks-per-second", wishes->ticks_per_second, "Ticks a second, instead of the scene's")
+        ->check(number_between(1, 1e5, "a number from 1 to 100000"))
+        ->type_name("N");
+    run->add_option("--substeps", wishes->substeps, "Parts into which a tick is cut to solve contacts")
+        ->check(number_between(1, 64, "a whole number from 1 to 64"))
+        ->type_name("N");
+    run->add_option("--seed", wishes->seed, "Seed of the scene's random spread")->type_name("N");
+    run->add_option("--watch", wishes->watch,
+                    "Print a table of a body's pose and velocities; may be given again")
+        ->type_name("NAME")
+        ->allow_extra_args(false);
+    run->add_option("--every", wishes->every,
+                    "Seconds between rows of --watch (a twentieth of the run) and --csv (every tick)")
+        ->check(number_between(0, 1e6, "seconds, 0 or more"))
+        ->type_name("SECONDS");
+    run->add_option("--csv", wishes->csv, "Write poses and velocities of all bodies, tick by tick")
+        ->type_name("FILE");
+    run->add_option("--picture", wishes->picture, "Draw the last tick to a .png or .svg file (plane only)")
+        ->type_name("FILE");
+    run->add_option("--at", wishes->at, "Draw this moment instead of the last tick")
+        ->check(number_between(0, 1e6, "seconds, 0 or more"))
+        ->type_name("SECONDS");
+    run->callback([=] { fmt::print("{}", carry_out(scene::read_scene(*file), *wishes)); });
+}
+
+}

@@ -1,0 +1,138 @@
+#include "tool/session.h"
+
+#include "paint/plane.h"
+#include "record/file_out.h"
+#include "record/run.h"
+#include "record/table.h"
+#include "tool/command.h"
+#include "tool/progress.h"
+#include "tool/report.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <memory>
+#include <type_traits>
+
+namespace astasis::tool {
+namespace {
+
+template<int Dim> void override_settings(scene::Scene<Dim>& scene, const Wishes& wishes) {
+    if (wishes.duration) scene.duration = *wishes.duration;
+    if (wishes.ticks_per_second) scene.world.tick = 1.0 / *wishes.ticks_per_second;
+    if (wishes.substeps) scene.world.substeps = *wishes.substeps;
+    if (wishes.seed) scene.seed = *wishes.seed;
+}
+
+void draw(const scene::Scene<2>& scene, const scene::Made<2>& made, const record::FileOut& out) {
+    paint::draw_plane(scene, made, out.part(), paint::kind_of(out.path()));
+}
+void draw(const scene::Scene<3>&, const scene::Made<3>&, const record::FileOut&) {}
+
+std::string some_names(const std::vector<std::string>& names) {
+    std::string out;
+    for (std::size_t i = 0; i < names.size() && i < 12; i++) out += (i ? ", " : "") + names[i];
+    return names.size() > 12 ? fmt::format("{} and {} more", out, names.size() - 12) : out;
+}
+
+// A run in the making: outputs are opened before the first tick, and renamed into place after the last.
+template<int Dim> class Session {
+public:
+    Session(scene::Scene<Dim>& scene, const scene::Document& document, const Wishes& wishes)
+        : scene_(scene), source_(document.file), wishes_(wishes) {
+        override_settings(scene, wishes);
+        ticks_ = record::ticks_in(scene.duration, scene.world.tick);
+        made_.emplace(scene::make_world(scene, document));
+        for (const std::string& name : wishes.watch) find_watched(name);
+        check_picture();
+        every_ =
+            wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
+        watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
+        open(csv_, wishes.csv), open(picture_, wishes.picture), open(summary_, wishes.summary);
+    }
+
+    std::string run() {
+        Progress progress(ticks_);
+        if (csv_) csv_->write(record::csv_head<Dim>());
+        const record::Summary summary =
+            record::run<Dim>(scene_, *made_, [&](const auto& made, std::uint64_t tick) {
+                record_tick(made, tick);
+                progress.at(tick);
+            });
+        std::string out;
+        for (std::size_t i = 0; i < watched_.size(); i++)
+            out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
+        const std::string text = summary_text(summary, scene_.title, source_);
+        if (summary_) summary_->write(text);
+        for (auto* file : {&csv_, &picture_, &summary_})
+            if (*file) (*file)->finish();
+        return out + text + written();
+    }
+
+private:
+    static void open(std::unique_ptr<record::FileOut>& out, const std::string& name) {
+        if (!name.empty()) out = std::make_unique<record::FileOut>(name);
+    }
+
+    void find_watched(const std::string& name) {
+        const auto id = made_->find(name);
+        if (!id)
+            throw UsageError(fmt::format("--watch {}: {} has no body of that name; it has {}", name, source_,
+                                         some_names(made_->names)));
+        watched_.push_back(*id);
+        tables_.emplace_back();
+    }
+
+    void check_picture() {
+        if (wishes_.at && wishes_.picture.empty())
+            throw UsageError("--at goes with --picture: it says which moment is drawn");
+        if (wishes_.picture.empty()) return;
+        paint::kind_of(wishes_.picture);
+        if (Dim == 3)
+            throw UsageError("--picture: scenes in space cannot be drawn yet, only those in the plane; "
+                             "use --watch or --csv to see where bodies are");
+        if (wishes_.at && *wishes_.at > scene_.duration)
+            throw UsageError(fmt::format("--at {}: the run ends at {} s; accepted: 0 to that", *wishes_.at,
+                                         scene_.duration));
+        drawn_tick_ = wishes_.at ? record::ticks_in(*wishes_.at, scene_.world.tick) : ticks_;
+    }
+
+    void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
+        if (csv_ && (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_)) {
+            std::string rows;
+            record::append_csv(rows, made, tick);
+            csv_->write(rows);
+        }
+        for (std::size_t i = 0; i < watched_.size(); i++)
+            if (tick % watch_every_ == 0 || tick == ticks_)
+                tables_[i] += record::watch_line(made.world, watched_[i]);
+        if (picture_ && tick == drawn_tick_) draw(scene_, made, *picture_);
+    }
+
+    std::string written() const {
+        std::string out;
+        for (const auto* file : {&summary_, &csv_, &picture_})
+            if (*file) out += fmt::format("  {:<17}{}\n", "wrote", (*file)->path().string());
+        return out;
+    }
+
+    scene::Scene<Dim>& scene_;
+    std::string source_;
+    const Wishes& wishes_;
+    std::optional<scene::Made<Dim>> made_;
+    std::uint64_t ticks_ = 0, every_ = 0, watch_every_ = 1, drawn_tick_ = 0;
+    std::vector<BodyId> watched_;
+    std::vector<std::string> tables_;
+    std::unique_ptr<record::FileOut> csv_, picture_, summary_;
+};
+
+}
+
+std::string carry_out(scene::SceneFile file, const Wishes& wishes) {
+    if (const auto* plane = std::get_if<scene::Scene<2>>(&file.scene); plane) {
+        return Session<2>(std::get<scene::Scene<2>>(file.scene), file.document, wishes).run();
+    }
+    return Session<3>(std::get<scene::Scene<3>>(file.scene), file.document, wishes).run();
+}
+
+}

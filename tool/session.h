@@ -1,0 +1,25 @@
+// One run of a scene with what was asked for beside it: tables, files, a picture. Serves `run` and `demo`.
+#pragma once
+
+#include "scene/scene.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace astasis::tool {
+
+// What may be asked for; what is not set is as the scene has it.
+struct Wishes {
+    std::optional<double> duration, ticks_per_second, at, every;
+    std::optional<int> substeps;
+    std::optional<std::uint64_t> seed;
+    std::vector<std::string> watch;
+    std::string csv, picture, summary; // names of files, or empty
+};
+
+// Steps the scene and writes the files; returns the text of tables and summary. Checks every wish before it
+// steps: throws UsageError, FileError or WriteError, and leaves no file behind.
+std::string carry_out(scene::SceneFile file, const Wishes& wishes);
+
+}
