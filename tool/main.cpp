@@ -10,6 +10,12 @@
 
 #include <cstdio>
 
+static bool is_command(const CLI::App& app, const std::string& name) {
+    for (const CLI::App* sub : app.get_subcommands([](const CLI::App*) { return true; }))
+        if (sub->get_name() == name) return true;
+    return false;
+}
+
 int main(int argc, char** argv) {
     CLI::App app(
         "Steps rigid bodies of a scene file, in the plane or in space, with no monitor and no network.\n"
@@ -22,6 +28,13 @@ int main(int argc, char** argv) {
     });
     astasis::tool::add_run(app);
     astasis::tool::add_demo(app);
+    // CLI11 would only say that a subcommand is missing.
+    if (argc > 1 && argv[1][0] != '-' && !is_command(app, argv[1])) {
+        fmt::print(stderr,
+                   "astasis: there is no command \"{}\"; there are run and demo\nSee astasis --help.\n",
+                   argv[1]);
+        return 2;
+    }
     try {
         app.parse(argc, argv);
         return 0;

@@ -45,7 +45,17 @@ void add_run(CLI::App& app) {
     run->add_option("--substeps", wishes->substeps, "Parts into which a tick is cut to solve contacts")
         ->check(number_between(1, 64, "a whole number from 1 to 64"))
         ->type_name("N");
-    run->add_option("--seed", wishes->seed, "Seed of the scene's random spread")->type_name("N");
+    run->add_option("--seed", wishes->seed, "Seed of the scene's random spread")
+        ->check(CLI::Validator(
+            [](const std::string& given) {
+                const bool digits =
+                    !given.empty() && given.find_first_not_of("0123456789") == std::string::npos;
+                return digits && given.size() < 20
+                           ? std::string()
+                           : "given " + given + ", accepted: a whole number, 0 or more";
+            },
+            ""))
+        ->type_name("N");
     run->add_option("--watch", wishes->watch,
                     "Print a table of a body's pose and velocities; may be given again")
         ->type_name("NAME")

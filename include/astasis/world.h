@@ -55,15 +55,16 @@ public:
     std::uint64_t ticks() const noexcept; // since the world was made
     double time() const noexcept;         // simulated seconds: ticks times the tick's length
 
+    // Getters return const values, so that writing to what they return does not compile; setters stand below.
     Motion motion(BodyId id) const;
-    Pose<Dim> pose(BodyId id) const;          // of the body's own origin
-    Pose<Dim> previous_pose(BodyId id) const; // before the last tick; equal to pose() after set_pose
-    Point<Dim> centre_of_mass(BodyId id) const;
-    Vec<Dim> velocity(BodyId id) const; // of the centre of mass
-    Vec<Dim> velocity_at(BodyId id,
+    const Pose<Dim> pose(BodyId id) const;          // of the body's own origin
+    const Pose<Dim> previous_pose(BodyId id) const; // before the last tick; equal to pose() after set_pose
+    const Point<Dim> centre_of_mass(BodyId id) const;
+    const Vec<Dim> velocity(BodyId id) const; // of the centre of mass
+    const Vec<Dim> velocity_at(BodyId id,
                          const Point<Dim>& at) const; // of the body's matter at a place in the world
     Axial<Dim> angular_velocity(BodyId id) const;
-    MassProperties<Dim> mass(BodyId id) const; // zero for static and kinematic bodies
+    const MassProperties<Dim> mass(BodyId id) const; // zero for static and kinematic bodies
     std::uint64_t user_data(BodyId id) const;
     std::span<const ShapeSpec<Dim>> shapes(BodyId id) const; // valid until the next add or remove
     Energy energy(BodyId id) const;                          // of one body; zero unless it is dynamic

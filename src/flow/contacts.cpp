@@ -12,8 +12,11 @@ PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, 
                  : m.guide == Guide::FaceOfB ? rotate(pose_b.rotation, m.local_normal)
                                              : direction(between, m.normal);
     now.separation = dot(between, now.normal) - (m.skin_a + m.skin_b);
-    now.arm_a = (a + now.normal * m.skin_a) + now.normal * (0.5f * now.separation);
-    now.arm_b = (b - now.normal * m.skin_b) - now.normal * (0.5f * now.separation);
+    // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap both end
+    // midway between the surfaces, at one place, so that angular momentum is kept.
+    const float overlap = now.separation < 0 ? 0.5f * now.separation : 0.0f;
+    now.arm_a = (a + now.normal * m.skin_a) + now.normal * overlap;
+    now.arm_b = (b - now.normal * m.skin_b) - now.normal * overlap;
     return now;
 }
 

@@ -69,7 +69,7 @@ template<int Dim> struct Manifold {
 template<int Dim> struct PointNow {
     Vec<Dim> normal{};
     float separation = 0;
-    Vec<Dim> arm_a{}, arm_b{}; // from each centre of mass to the place midway between the surfaces
+    Vec<Dim> arm_a{}, arm_b{}; // from each centre of mass to where the impulse acts on it
 };
 
 template<int Dim>

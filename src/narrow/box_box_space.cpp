@@ -76,20 +76,6 @@ std::uint32_t edge_code(const Block& b, int i, Vec3 n) {
     return code;
 }
 
-Touch<3> edge_contact(const Block& a, const Block& b, const Best& best) {
-    const Vec3 pa = edge_middle(a, best.i, best.normal), pb = edge_middle(b, best.j, -best.normal);
-    const Vec3 da = a.axis[best.i], db = b.axis[best.j], r = pb - pa;
-    // Nearest points of two lines whose unit directions have the cosine c.
-    const float c = dot(da, db), along_a = dot(r, da), along_b = dot(r, db), k = 1.0f / (1.0f - c * c);
-    const float s = (along_a - c * along_b) * k, t = (c * along_a - along_b) * k;
-    Touch<3> out;
-    out.normal = best.normal;
-    out.count = 1;
-    out.points[0] = {pa + da * s, pb + db * t, best.separation,
-                     1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
-    return out;
-}
-
 // A corner of the polygon that is clipped. Its edge leads to the next corner: 0 to 3 are the incident face's
 // own edges, 4 to 7 those that clipping by a side made.
 struct Corner {
@@ -135,7 +121,7 @@ Polygon face_polygon(const Block& b, int axis, Vec3 outward) {
     return out;
 }
 
-using Points = std::array<TouchPoint<3>, 8>;
+using Points = std::array<TouchPoint<3>, 9>; // a clipped face has up to 8 corners, an edge adds one
 
 template<typename Score> int most(const Points& points, int count, const Score& score) {
     int best = 0;
@@ -159,42 +145,74 @@ void keep_widest(const Points& points, int count, Vec3 normal, Touch<3>& out) {
     const auto area = [&](const TouchPoint<3>& p) { return dot(cross(line, p.core_b - origin), normal); };
     const int third = most(points, count, area);
     const int fourth = most(points, count, [&](const auto& p) { return -area(p); });
-    bool keep[8] = {};
+    bool keep[9] = {};
     keep[first] = keep[second] = keep[third] = keep[fourth] = true;
     for (int i = 0; i < count; i++)
         if (keep[i]) out.points[out.count++] = points[i];
 }
 
-// p is the reference block, q the other; `second` says that p is the pair's second shape.
-Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float clearly) {
-    const Vec3 n = face.normal;
-    int incident = 0;
+int most_along(const Block& b, Vec3 n) {
+    int best = 0;
     for (int k = 1; k < 3; k++)
-        if (std::fabs(dot(q.axis[k], n)) > std::fabs(dot(q.axis[incident], n))) incident = k;
+        if (std::fabs(dot(b.axis[k], n)) > std::fabs(dot(b.axis[best], n))) best = k;
+    return best;
+}
+
+// Where the face of q that looks against n lies over the face of p along its axis i, measured along n, which
+// points away from p: the normal of that face, or of two edges. Nothing lies deeper than `deepest`: what
+// seems to is beside the face along n. Returns the new count of points. `second` says that p is the pair's
+// second shape.
+int add_face_points(const Block& p, const Block& q, int i, Vec3 n, bool second, float deepest, float clearly,
+                    Points& points, int count) {
+    const Vec3 outward = facing(p.axis[i], n);
+    const int incident = most_along(q, n);
     Polygon polygon = face_polygon(q, incident, -n);
     for (int side = 0; side < 4 && polygon.count > 0; side++) {
-        const int k = (face.i + 1 + side / 2) % 3;
+        const int k = (i + 1 + side / 2) % 3;
         const Vec3 along = side % 2 ? -p.axis[k] : p.axis[k];
         polygon = clipped(polygon, along, dot(p.centre, along) + p.half[k], clearly, side);
     }
-    Touch<3> out;
-    out.normal = second ? -n : n;
-    out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
-    const float plane = dot(p.centre, n) + p.half[face.i];
-    const std::uint32_t code = static_cast<std::uint32_t>(second) << 16 |
-                               static_cast<std::uint32_t>(face.i) << 12 |
-                               static_cast<std::uint32_t>(dot(p.axis[face.i], n) < 0) << 14 |
-                               static_cast<std::uint32_t>(incident) << 8 |
-                               static_cast<std::uint32_t>(dot(q.axis[incident], n) < 0) << 10;
-    Points points;
-    int count = 0;
-    for (int i = 0; i < polygon.count; i++) {
-        const Corner& c = polygon.corner[i];
-        const float separation = dot(c.at, n) - plane;
+    const float plane = dot(p.centre, outward) + p.half[i], slant = 1.0f / dot(outward, n);
+    const std::uint32_t code =
+        static_cast<std::uint32_t>(second) << 16 | static_cast<std::uint32_t>(i) << 12 |
+        static_cast<std::uint32_t>(dot(p.axis[i], n) < 0) << 14 | static_cast<std::uint32_t>(incident) << 8 |
+        static_cast<std::uint32_t>(dot(q.axis[incident], n) < 0) << 10;
+    for (int k = 0; k < polygon.count; k++) {
+        const Corner& c = polygon.corner[k];
+        const float separation = (dot(c.at, outward) - plane) * slant;
+        if (separation < deepest - clearly) continue;
         const Vec3 on_face = c.at - n * separation;
         points[count++] = {second ? c.at : on_face, second ? on_face : c.at, separation, code | c.feature};
     }
-    keep_widest(points, count, n, out);
+    return count;
+}
+
+Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float clearly) {
+    Touch<3> out;
+    out.normal = second ? -face.normal : face.normal;
+    out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
+    Points points;
+    const int count = add_face_points(p, q, face.i, face.normal, second, face.separation, clearly, points, 0);
+    keep_widest(points, count, face.normal, out);
+    return out;
+}
+
+// The crossing of two edges, and the faces beside them: what turns about that point comes down on those
+// within the tick.
+Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float clearly) {
+    const Vec3 pa = edge_middle(a, best.i, best.normal), pb = edge_middle(b, best.j, -best.normal);
+    const Vec3 da = a.axis[best.i], db = b.axis[best.j], r = pb - pa;
+    // Nearest points of two lines whose unit directions have the cosine c.
+    const float c = dot(da, db), along_a = dot(r, da), along_b = dot(r, db), k = 1.0f / (1.0f - c * c);
+    const float s = (along_a - c * along_b) * k, t = (c * along_a - along_b) * k;
+    Points points;
+    points[0] = {pa + da * s, pb + db * t, best.separation,
+                 1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
+    const int count = add_face_points(a, b, most_along(a, best.normal), best.normal, false, best.separation,
+                                      clearly, points, 1);
+    Touch<3> out;
+    out.normal = best.normal;
+    keep_widest(points, count, best.normal, out);
     return out;
 }
 
@@ -215,9 +233,8 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
     const float clearly =
         1e-3f * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
     if (edges.separation > std::max(face_a.separation, face_b.separation) + 10 * clearly)
-        return edge_contact(a, b, edges);
-    if (face_b.separation > face_a.separation + clearly)
-        return face_contact(b, a, face_b, true, clearly);
+        return edge_contact(a, b, edges, clearly);
+    if (face_b.separation > face_a.separation + clearly) return face_contact(b, a, face_b, true, clearly);
     return face_contact(a, b, face_a, false, clearly);
 }
 

@@ -38,7 +38,8 @@ void ContactRows<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<flo
     // What is solved last in a pass holds best: that is what cannot give way.
     for (const bool fixed : {false, true})
         for (auto& m : manifolds) {
-            const bool both = bodies.mass[m.body_a].inverse_mass > 0 && bodies.mass[m.body_b].inverse_mass > 0;
+            const bool both =
+                bodies.mass[m.body_a].inverse_mass > 0 && bodies.mass[m.body_b].inverse_mass > 0;
             if (both == fixed) continue;
             Row& row = rows_.emplace_back();
             row.manifold = &m;
@@ -85,8 +86,9 @@ void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
 }
 
 // The speed at which the surfaces meet: by energy from the speed before the substep and the acceleration over
-// the gap, so that the bounce does not depend on where in the substep they meet. What carried a load in the substep
-// before does not meet anew, and a bounce that would be over within two substeps is none: both are rest.
+// the gap, so that the bounce does not depend on where in the substep they meet. What carried a load in the
+// substep before does not meet anew, and a bounce that would be over within two substeps is none: both are
+// rest.
 template<int Dim> void ContactRows<Dim>::add_approach(const std::vector<flow::Velocity<Dim>>& gained) {
     for (Row& row : rows_) {
         const auto& m = *row.manifold;
@@ -116,7 +118,7 @@ template<int Dim> void ContactRows<Dim>::warm_start(flow::Bodies<Dim>& bodies) c
 
 template<int Dim>
 float ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
-                                    flow::Velocity<Dim>& b, bool with_feedback) const {
+                                     flow::Velocity<Dim>& b, bool with_feedback) const {
     float wanted = 0, leak = 0; // wanted: the least relative velocity along the normal
     if (p.separation > 0) wanted = -p.separation / seconds_;
     else if (with_feedback)
@@ -180,7 +182,8 @@ template<int Dim> void ContactRows<Dim>::restitute(flow::Bodies<Dim>& bodies) {
     }
 }
 
-// Hands the impulses back to the manifolds. That of an impact is no guess for the next substep: the one before it is.
+// Hands the impulses back to the manifolds. That of an impact is no guess for the next substep: the one
+// before it is.
 template<int Dim> void ContactRows<Dim>::end_substep() {
     for (Row& row : rows_) {
         for (int i = 0; i < row.manifold->count; i++) {

@@ -55,17 +55,19 @@ template<int Dim> double World<Dim>::time() const noexcept {
 template<int Dim> Motion World<Dim>::motion(BodyId id) const {
     return state_->bodies.motion[state_->place(id)];
 }
-template<int Dim> Pose<Dim> World<Dim>::pose(BodyId id) const { return state_->pose(state_->place(id)); }
-template<int Dim> Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
+template<int Dim> const Pose<Dim> World<Dim>::pose(BodyId id) const {
+    return state_->pose(state_->place(id));
+}
+template<int Dim> const Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
     return state_->rows[state_->place(id)].previous;
 }
-template<int Dim> Point<Dim> World<Dim>::centre_of_mass(BodyId id) const {
+template<int Dim> const Point<Dim> World<Dim>::centre_of_mass(BodyId id) const {
     return state_->bodies.pose[state_->place(id)].centre;
 }
-template<int Dim> Vec<Dim> World<Dim>::velocity(BodyId id) const {
+template<int Dim> const Vec<Dim> World<Dim>::velocity(BodyId id) const {
     return state_->bodies.velocity[state_->place(id)].linear;
 }
-template<int Dim> Vec<Dim> World<Dim>::velocity_at(BodyId id, const Point<Dim>& at) const {
+template<int Dim> const Vec<Dim> World<Dim>::velocity_at(BodyId id, const Point<Dim>& at) const {
     const auto i = state_->place(id);
     check_finite(at, "at", "m");
     const auto& v = state_->bodies.velocity[i];
@@ -74,7 +76,7 @@ template<int Dim> Vec<Dim> World<Dim>::velocity_at(BodyId id, const Point<Dim>& 
 template<int Dim> Axial<Dim> World<Dim>::angular_velocity(BodyId id) const {
     return state_->bodies.velocity[state_->place(id)].angular;
 }
-template<int Dim> MassProperties<Dim> World<Dim>::mass(BodyId id) const {
+template<int Dim> const MassProperties<Dim> World<Dim>::mass(BodyId id) const {
     const auto& column = state_->bodies.mass[state_->place(id)];
     MassProperties<Dim> out;
     out.mass = column.mass;

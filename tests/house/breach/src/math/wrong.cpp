@@ -1,0 +1,2 @@
+// Lies too low to know the world.
+#include "world/high.h"

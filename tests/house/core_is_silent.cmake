@@ -1,0 +1,10 @@
+# Fails if the core's library needs a symbol that prints or ends the program.
+execute_process(COMMAND ${NM} -u ${LIBRARY} OUTPUT_VARIABLE symbols COMMAND_ERROR_IS_FATAL ANY)
+string(REGEX MATCHALL " U (_ZSt4cout|_ZSt4cerr|_ZSt4clog|printf|fprintf|puts|putchar|fwrite|fopen|abort|exit)[@\n]" found "${symbols}")
+if(found)
+  message(FATAL_ERROR "the core uses: ${found}")
+endif()
+string(FIND "${symbols}" "_ZSt" any)
+if(any EQUAL -1)
+  message(FATAL_ERROR "no symbols were read from ${LIBRARY}: this check would find nothing")
+endif()

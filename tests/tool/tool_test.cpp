@@ -1,0 +1,225 @@
+// The command as its user meets it.
+#include "support/command.h"
+
+#include <cmath>
+#include <regex>
+
+namespace astasis {
+namespace {
+
+using test::Outcome;
+using test::scene;
+
+class Tool : public test::InFolder {};
+
+bool has(const Outcome& outcome, const std::string& text) {
+    return outcome.out.find(text) != std::string::npos;
+}
+
+std::vector<std::vector<std::string>> csv_rows(const std::string& text) {
+    std::vector<std::vector<std::string>> rows;
+    std::stringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+        std::stringstream cells(line);
+        rows.emplace_back();
+        for (std::string cell; std::getline(cells, cell, ',');) rows.back().push_back(cell);
+    }
+    return rows;
+}
+
+TEST_F(Tool, RunPrintsASummary) {
+    const Outcome o = astasis("run " + scene("two_pucks"));
+    EXPECT_EQ(o.status, 0);
+    EXPECT_TRUE(has(o, "Two pucks on the air table"));
+    EXPECT_TRUE(has(o, "plane, 60 ticks a second, 8 substeps, seed 1"));
+    EXPECT_TRUE(has(o, "2 dynamic, 0 kinematic, 0 static"));
+    EXPECT_TRUE(has(o, "120 (2 s simulated)"));
+    EXPECT_TRUE(std::regex_search(
+        o.out, std::regex("wall time a tick [0-9.]+ ms median, [0-9.]+ ms at the 99th percentile")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("start +2 J +0 J +2 J")));
+    EXPECT_TRUE(
+        std::regex_search(o.out, std::regex("end +1.46 J +0 J +1.46 J"))); // e = 0.8: -0.7 and 0.9 m/s
+    EXPECT_TRUE(has(o, "warnings         none"));
+    EXPECT_FALSE(has(o, "\r")); // no progress in a pipe
+    EXPECT_TRUE(files().empty());
+}
+
+TEST_F(Tool, OptionsOverrideTheScene) {
+    const Outcome o = astasis("run " + scene("parcel_chute") +
+                              " --duration 0.5 --ticks-per-second 100 --substeps 2 --seed 99");
+    EXPECT_EQ(o.status, 0);
+    EXPECT_TRUE(has(o, "100 ticks a second, 2 substeps, seed 99"));
+    EXPECT_TRUE(has(o, "50 (0.5 s simulated)"));
+}
+
+TEST_F(Tool, WatchFollowsABody) {
+    const Outcome o =
+        astasis("run " + scene("two_pucks") + " --watch 'light puck' --watch 'heavy puck' --every 0.5");
+    EXPECT_EQ(o.status, 0);
+    EXPECT_TRUE(
+        std::regex_search(o.out, std::regex("0\\.5000 +-1\\.00000 +0\\.00000 +0\\.00000 +2\\.00000")));
+    EXPECT_TRUE(
+        std::regex_search(o.out, std::regex("2\\.0000 +-0\\.97000 +0\\.00000 +0\\.00000 +-0\\.70000")));
+    const Outcome bad = astasis("run " + scene("two_pucks") + " --watch puck --csv out.csv");
+    EXPECT_EQ(bad.status, 2);
+    EXPECT_TRUE(has(bad, "has no body of that name; it has light puck, heavy puck"));
+    EXPECT_TRUE(files().empty());
+}
+
+TEST_F(Tool, CsvHoldsEveryTickOfEveryBody) {
+    ASSERT_EQ(astasis("run " + scene("two_pucks") + " --csv all.csv").status, 0);
+    const auto rows = csv_rows(read("all.csv"));
+    ASSERT_EQ(rows.size(), 1u + 121 * 2);
+    EXPECT_EQ(rows[0], (std::vector<std::string>{"tick", "time_s", "body", "x_m", "y_m", "angle_rad",
+                                                 "vx_m_s", "vy_m_s", "spin_rad_s"}));
+    for (std::size_t i = 1; i < rows.size(); i++) {
+        ASSERT_EQ(rows[i].size(), 9u);
+        const int tick = std::stoi(rows[i][0]);
+        ASSERT_EQ(tick, static_cast<int>((i - 1) / 2));
+        ASSERT_NEAR(std::stod(rows[i][1]), tick / 60.0, 1e-12);
+        if (rows[i][2] == "light puck" && tick < 50) {
+            ASSERT_NEAR(std::stod(rows[i][3]), -2 + tick / 30.0, 1e-6);
+        }
+    }
+    ASSERT_EQ(astasis("run " + scene("two_pucks") + " --csv some.csv --every 0.5").status, 0);
+    EXPECT_EQ(csv_rows(read("some.csv")).size(), 1u + 5 * 2);
+}
+
+TEST_F(Tool, TheSameSceneAndSeedGiveTheSameBytes) {
+    for (const char* name : {"parcel_chute", "tote_bin"}) {
+        ASSERT_EQ(astasis("run " + scene(name) + " --duration 2 --csv a.csv").status, 0);
+        ASSERT_EQ(astasis("run " + scene(name) + " --duration 2 --csv b.csv").status, 0);
+        ASSERT_EQ(astasis("run " + scene(name) + " --duration 2 --seed 5 --csv c.csv").status, 0);
+        EXPECT_EQ(read("a.csv"), read("b.csv"));
+        EXPECT_NE(read("a.csv"), read("c.csv"));
+    }
+}
+
+TEST_F(Tool, DemoScenesComeToRest) {
+    for (const char* name : {"parcel_chute", "tote_bin"}) {
+        const Outcome o = astasis("run " + scene(name) + " --csv end.csv --every 1");
+        ASSERT_EQ(o.status, 0);
+        EXPECT_TRUE(has(o, "warnings         none")) << o.out;
+        // In the last second no body moves by more than two millimetres, and none lies deeper than 2 % in
+        // another.
+        const auto rows = csv_rows(read("end.csv"));
+        std::size_t bodies = 1;
+        while (rows[1 + bodies][0] == rows[1][0]) bodies++;
+        double most = 0;
+        for (std::size_t i = rows.size() - bodies; i < rows.size(); i++)
+            most = std::max(most, std::hypot(std::stod(rows[i][3]) - std::stod(rows[i - bodies][3]),
+                                             std::stod(rows[i][4]) - std::stod(rows[i - bodies][4])));
+        EXPECT_LT(most, 2e-3) << name;
+        std::smatch share;
+        ASSERT_TRUE(std::regex_search(o.out, share, std::regex("at the end [0-9.]+ [a-z]*m \\(([0-9.]+) %")));
+        EXPECT_LT(std::stod(share[1]), 2.0) << name;
+    }
+}
+
+TEST_F(Tool, PicturesAreWrittenWholeOrNotAtAll) {
+    ASSERT_EQ(astasis("run " + scene("two_pucks") + " --picture a.png --at 1").status, 0);
+    ASSERT_EQ(astasis("run " + scene("two_pucks") + " --picture b.svg").status, 0);
+    EXPECT_EQ(read("a.png").substr(1, 3), "PNG");
+    EXPECT_NE(read("b.svg").find("<svg"), std::string::npos);
+    EXPECT_EQ(files(), (std::vector<std::string>{"a.png", "b.svg"}));
+    const Outcome space = astasis("run " + scene("tote_bin") + " --picture c.png --csv c.csv");
+    EXPECT_EQ(space.status, 2);
+    EXPECT_TRUE(has(space, "scenes in space cannot be drawn yet"));
+    const Outcome kind = astasis("run " + scene("two_pucks") + " --picture c.gif");
+    EXPECT_EQ(kind.status, 2);
+    EXPECT_TRUE(has(kind, "ends in .png or .svg"));
+    const Outcome late = astasis("run " + scene("two_pucks") + " --picture c.png --at 7");
+    EXPECT_EQ(late.status, 2);
+    EXPECT_TRUE(has(late, "--at 7: the run ends at 2 s"));
+    EXPECT_EQ(files(), (std::vector<std::string>{"a.png", "b.svg"}));
+}
+
+TEST_F(Tool, DemoLeavesAFolder) {
+    const Outcome o = astasis("demo --out here");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(has(o, "All of it is in " + (folder_ / "here").string()));
+    for (const char* name :
+         {"parcel_chute.json", "parcel_chute.csv", "parcel_chute.png", "parcel_chute_summary.txt",
+          "tote_bin.json", "tote_bin.csv", "tote_bin_summary.txt"})
+        EXPECT_TRUE(std::filesystem::exists(folder_ / "here" / name)) << name;
+    EXPECT_NE(read("here/parcel_chute_summary.txt").find("66 dynamic"), std::string::npos);
+    write("file", "x");
+    EXPECT_EQ(astasis("demo --out file").status, 2);
+}
+
+TEST_F(Tool, SaysWhatLooksWrong) {
+    const std::string head = "{\"astasis_scene\": 1, \"dimension\": 2, \"duration\": 3, \"bounds\": "
+                             "{\"from\": [-1, -1], \"to\": [1, 9]}, \"bodies\": [";
+    const std::string ball =
+        "{\"name\": \"ball\", \"at\": [0, 5], \"shapes\": [{\"shape\": \"circle\", \"radius\": 0.1}]}";
+    write("fall.json", head + ball + "]}");
+    EXPECT_TRUE(has(astasis("run fall.json"),
+                    "WARNING          1 body left the scene's bounds, first ball at 1.12 s"));
+    EXPECT_TRUE(has(astasis("run fall.json --duration 0"), "nothing was stepped"));
+    write("still.json", head + "]}");
+    EXPECT_TRUE(has(astasis("run still.json"), "nothing can move"));
+}
+
+TEST_F(Tool, BadInputIsRefusedWithStatusTwoAndNothingIsWritten) {
+    write("empty.json", "");
+    write("bare.json", "{\"astasis_scene\": 1, \"dimension\": 2, \"bodies\": [\n {\"name\": \"b\", \"turn\": "
+                       "30,\n  \"shapes\": []}]}");
+    write("mass.json", "{\"astasis_scene\": 1, \"dimension\": 3, \"bodies\": [{\"name\": \"b\", \"mass\": 0, "
+                       "\"shapes\": [{\"shape\": \"sphere\", \"radius\": 1}]}]}");
+    write("nan.json", "{\"astasis_scene\": 1, \"dimension\": 2, \"gravity\": [0, NaN], \"bodies\": []}");
+    write("key.json", "{\"astasis_scene\": 1, \"dimension\": 2, \"colour\": 1, \"bodies\": []}");
+    std::string garbage;
+    for (std::uint32_t i = 0, s = 1; i < 10u << 20; i++)
+        s = s * 1664525 + 1013904223, garbage += static_cast<char>(s >> 24);
+    write("garbage.json", garbage);
+    const auto before = files();
+    const std::vector<std::pair<std::string, std::string>> cases{
+        {"run none.json", "none.json: there is no such file"},
+        {"run .", "is a folder"},
+        {"run empty.json", "empty.json:1:1: the file: is empty"},
+        {"run garbage.json", "garbage.json:1:1: not JSON"},
+        {"run bare.json",
+         "bare.json:2:24: $.bodies[0].turn: given 30, accepted: an angle with its unit, as \"30 deg\""},
+        {"run mass.json", "$.bodies[0].mass: given 0, accepted: a number above 0"},
+        {"run nan.json", "nan.json:1:"},
+        {"run key.json", "$.colour: unknown key; known here: $schema, astasis_scene"},
+        {"run " + scene("two_pucks") + " --substeps 0",
+         "--substeps: given 0, accepted: a whole number from 1 to 64"},
+        {"run " + scene("two_pucks") + " --substeps two", "--substeps"},
+        {"run " + scene("two_pucks") + " --duration nan", "--duration"},
+        {"run " + scene("two_pucks") + " --seed -1", "--seed"},
+        {"run " + scene("two_pucks") + " --at 1", "--at goes with --picture"},
+        {"run " + scene("two_pucks") + " --csv .", "is a folder"},
+        {"run " + scene("two_pucks") + " --csv none/a.csv", "there is no folder none"},
+        {"run " + scene("two_pucks") + " --colour red", "--colour"},
+        {"run", "scene is required"},
+        {"fly", "there is no command \"fly\""},
+        {"", "subcommand is required"}};
+    for (const auto& [arguments, says] : cases) {
+        const std::string with_output =
+            arguments.rfind("run ", 0) == 0 && arguments.find("--csv") == std::string::npos
+                ? arguments + " --csv out.csv"
+                : arguments;
+        const Outcome o = astasis(with_output);
+        EXPECT_EQ(o.status, 2) << arguments;
+        EXPECT_TRUE(has(o, "astasis: ")) << o.out;
+        EXPECT_TRUE(has(o, says)) << arguments << "\n" << o.out;
+        EXPECT_LT(o.out.size(), 700u) << arguments;
+    }
+    EXPECT_EQ(files(), before);
+}
+
+TEST_F(Tool, HelpIsThereForEverything) {
+    const Outcome all = astasis("--help");
+    EXPECT_EQ(all.status, 0);
+    EXPECT_TRUE(has(all, "run") && has(all, "demo"));
+    const Outcome run = astasis("run --help");
+    for (const char* option : {"--duration", "--ticks-per-second", "--substeps", "--seed", "--watch",
+                               "--every", "--csv", "--picture", "--at"})
+        EXPECT_TRUE(has(run, option)) << option;
+    EXPECT_TRUE(has(astasis("demo --help"), "--out"));
+    EXPECT_TRUE(std::regex_search(astasis("--version").out, std::regex("astasis [0-9]+\\.[0-9]+\\.[0-9]+")));
+}
+
+}
+}
