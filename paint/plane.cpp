@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kMargin = 28, kFoot = 74, kHead = 52; // pixels
 constexpr double kLongestArrow = 64;
-constexpr double kSlowest = 0.5;  // m/s that the longest velocity arrow stands for at least
+constexpr double kSlowest = 0.5; // m/s that the longest velocity arrow stands for at least
 
 // What is seen: all bounded shapes that lie within the scene's bounds, and a strip of the ground below.
 struct View {

@@ -93,7 +93,8 @@ private:
         if (stack_.empty()) return document_.root;
         Node& parent = *stack_.back();
         if (parent.kind == Node::Kind::Array) return parent.items.emplace_back();
-        return parent.members.emplace_back(key_, Node{}).second;
+        parent.members.push_back({key_, {}});
+        return parent.members.back().node;
     }
     template<typename Fill> bool value(Node::Kind kind, const Fill& fill) {
         const std::size_t from = start();

@@ -5,7 +5,6 @@
 #include <cstddef>
 #include <stdexcept>
 #include <string>
-#include <utility>
 #include <vector>
 
 namespace astasis::scene {
@@ -15,18 +14,25 @@ class FileError : public std::runtime_error {
     using std::runtime_error::runtime_error;
 };
 
+struct Member;
+
 struct Node {
     enum class Kind { Null, Bool, Number, String, Array, Object };
     Kind kind = Kind::Null;
     bool boolean = false;
     bool integral = false; // a number written without fraction and exponent
     double number = 0;
-    std::string text;                                  // of a string; of a number as it was written
-    std::vector<Node> items;                           // of an array
-    std::vector<std::pair<std::string, Node>> members; // of an object, in the file's order
-    std::size_t offset = 0;                            // where it starts in the file
+    std::string text;            // of a string; of a number as it was written
+    std::vector<Node> items;     // of an array
+    std::vector<Member> members; // of an object, in the file's order
+    std::size_t offset = 0;      // where it starts in the file
 
     const Node* find(const std::string& key) const;
+};
+
+struct Member {
+    std::string name;
+    Node node;
 };
 
 struct Document {

@@ -62,7 +62,7 @@ public:
     const Point<Dim> centre_of_mass(BodyId id) const;
     const Vec<Dim> velocity(BodyId id) const; // of the centre of mass
     const Vec<Dim> velocity_at(BodyId id,
-                         const Point<Dim>& at) const; // of the body's matter at a place in the world
+                               const Point<Dim>& at) const; // of the body's matter at a place in the world
     Axial<Dim> angular_velocity(BodyId id) const;
     const MassProperties<Dim> mass(BodyId id) const; // zero for static and kinematic bodies
     std::uint64_t user_data(BodyId id) const;

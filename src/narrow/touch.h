@@ -1,9 +1,10 @@
 // Where two shapes touch: one function for each pair of shapes, free of worlds and bodies.
 //
-// All of them take two shapes in frames relative to one common origin near both, and a margin. If the shapes are
-// nearer than the margin they return up to kMostPoints points, also such that are farther apart: a box that lands
-// on one corner comes down on the next within the same tick. The normal has length 1 and points from the first
-// shape to the second. Dispatch puts the shape that stands first in Geometry first and turns the answer round.
+// All of them take two shapes in frames relative to one common origin near both, and a margin. If the shapes
+// are nearer than the margin they return up to kMostPoints points, also such that are farther apart: a box
+// that lands on one corner comes down on the next within the same tick. The normal has length 1 and points
+// from the first shape to the second. Dispatch puts the shape that stands first in Geometry first and turns
+// the answer round.
 #pragma once
 
 #include "flow/contacts.h"

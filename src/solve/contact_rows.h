@@ -42,8 +42,8 @@ inline constexpr Tuning kTuning{.share = 0.3f, .leak = 0.15f, .rounds = 8, .most
 template<int Dim> class ContactRows {
 public:
     // Takes the manifolds of this tick; they must outlive the rows. Impulses in them are the warm start.
-    void begin_tick(const flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds, const Tuning& tuning,
-                    double seconds);
+    void begin_tick(const flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
+                    const Tuning& tuning, double seconds);
     // Geometry at the present poses, and the speeds of approach before gravity acts.
     void refresh(const flow::Bodies<Dim>& bodies, const std::vector<math::Inertia<Dim>>& inverse_inertia);
     void add_approach(const std::vector<flow::Velocity<Dim>>& gained);
@@ -72,7 +72,7 @@ private:
 
     // Returns the change of the impulse.
     float solve_normal(const Row& row, PointRow& point, flow::Velocity<Dim>& a, flow::Velocity<Dim>& b,
-                      bool with_feedback) const;
+                       bool with_feedback) const;
     static void solve_friction(const Row& row, PointRow& point, flow::Velocity<Dim>& a,
                                flow::Velocity<Dim>& b);
     int rounds(int points) const { return points > 1 ? tuning_.rounds : 1; }

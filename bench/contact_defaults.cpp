@@ -1,0 +1,141 @@
+// The sweep behind the default numbers of contact solving: prints the tables of
+// docs/decisions/contact-defaults.md. Each row changes one or two numbers of kTuning or the substeps, and
+// measures stacks and a heap in space.
+#include "world/state.h"
+
+#include "astasis/astasis.h"
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <vector>
+
+using namespace astasis;
+
+namespace {
+
+constexpr double kPi = 3.14159265358979323846;
+
+struct Setting {
+    solve::Tuning tuning = solve::kTuning;
+    int substeps = WorldSpec<3>{}.substeps;
+};
+
+template<int Dim> Box<Dim> cube(float side);
+template<> Box<2> cube<2>(float side) { return Box2::sized(side, side); }
+template<> Box<3> cube<3>(float side) { return Box3::sized(side, side, side); }
+
+template<int Dim> World<Dim> world_with_floor(const Setting& setting) {
+    World<Dim> world({.substeps = setting.substeps});
+    WorldAccess::state(world).tuning = setting.tuning;
+    world.add({.motion = Motion::Static, .shapes = {{HalfSpace<Dim>{}}}});
+    return world;
+}
+
+template<int Dim> double deepest(const World<Dim>& world) {
+    float least = 0;
+    for (const auto& c : world.contacts()) least = std::min(least, c.separation);
+    return -1e3 * least; // mm
+}
+
+struct Stack {
+    double moved_mm = 0, overlap_mm = 0;
+};
+
+// A stack of half-metre boxes, the top one of another density, for 10 s; moved since the first second.
+template<int Dim> Stack stack(const Setting& setting, int count, float top_density) {
+    World<Dim> world = world_with_floor<Dim>(setting);
+    std::vector<BodyId> boxes;
+    for (int i = 0; i < count; i++)
+        boxes.push_back(world.add(
+            {.pose = {{0, 0.25 + 0.5 * i}, {}},
+             .shapes = {{.geometry = cube<Dim>(0.5f), .density = i == count - 1 ? top_density : 1000}}}));
+    std::vector<Point<Dim>> at;
+    Stack out;
+    for (int tick = 1; tick <= 600; tick++) {
+        world.step();
+        for (std::size_t k = 0; k < boxes.size(); k++) {
+            const Point<Dim> now = world.pose(boxes[k]).position;
+            if (tick == 60) at.push_back(now);
+            if (tick > 60) out.moved_mm = std::max(out.moved_mm, 1e3 * length(now - at[k]));
+        }
+    }
+    out.overlap_mm = deepest(world);
+    return out;
+}
+
+struct Heap {
+    double fastest_mm_s = 0, overlap_most_mm = 0, overlap_mm = 0, ms = 0;
+};
+
+// 64 tilted boxes dropped into a walled bin; read after 8 s. The fastest is that of the last second.
+Heap heap(const Setting& setting) {
+    World<3> world = world_with_floor<3>(setting);
+    world.add({.motion = Motion::Static,
+               .shapes = {{.geometry = Box3::sized(0.2f, 2, 2), .placement = {{-1, 1, 0}, {}}},
+                          {.geometry = Box3::sized(0.2f, 2, 2), .placement = {{1, 1, 0}, {}}},
+                          {.geometry = Box3::sized(2, 2, 0.2f), .placement = {{0, 1, -1}, {}}},
+                          {.geometry = Box3::sized(2, 2, 0.2f), .placement = {{0, 1, 1}, {}}}}});
+    for (int i = 0; i < 64; i++) {
+        const double x = -0.6 + 0.4 * (i % 4), z = -0.6 + 0.4 * (i / 4 % 4), y = 0.4 + 0.5 * (i / 16);
+        const Vec3 axis{1, static_cast<float>(i % 5), static_cast<float>(i % 3)};
+        world.add({.pose = {{x, y, z}, turned(radians(kPi / 7 * (i % 9)), axis)},
+                   .shapes = {{Box3::sized(0.3f, 0.24f, 0.2f)}}});
+    }
+    Heap out;
+    const auto from = std::chrono::steady_clock::now();
+    for (int tick = 0; tick < 480; tick++) {
+        world.step();
+        out.overlap_most_mm = std::max(out.overlap_most_mm, deepest(world));
+        if (tick >= 420)
+            for (const BodyId id : world.bodies())
+                out.fastest_mm_s = std::max(out.fastest_mm_s, 1e3 * length(world.velocity(id)));
+    }
+    out.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - from).count() / 480;
+    out.overlap_mm = deepest(world);
+    return out;
+}
+
+void row(const Setting& s) {
+    const Stack plane = stack<2>(s, 10, 1000), space = stack<3>(s, 10, 1000), tall = stack<3>(s, 20, 1000),
+                heavy = stack<3>(s, 2, 100000);
+    const Heap h = heap(s);
+    std::printf("| %.2f | %.2f | %d | %d | %.3g | %.3g | %.2f | %.3g | %.2f | %.3g | %.1f | %.2f | %.2f |\n",
+                static_cast<double>(s.tuning.share), static_cast<double>(s.tuning.leak), s.tuning.rounds,
+                s.substeps, plane.moved_mm, space.moved_mm, space.overlap_mm, tall.moved_mm, heavy.overlap_mm,
+                h.fastest_mm_s, h.overlap_most_mm, h.overlap_mm, h.ms);
+    std::fflush(stdout);
+}
+
+void head(const char* title) {
+    std::printf(
+        "\n## %s\n\n| share | leak | rounds | substeps | 10 in the plane: moved mm | 10 in space: moved mm | "
+        "overlap mm | 20 in space: moved mm | 1:100 overlap mm | heap: fastest mm/s | overlap at most mm | "
+        "at "
+        "the end mm | ms a tick |\n|---|---|---|---|---|---|---|---|---|---|---|---|---|\n",
+        title);
+}
+
+}
+
+int main() {
+    head("Share and leak");
+    for (const float share : {0.05f, 0.1f, 0.2f, 0.3f, 0.5f})
+        for (const float leak : {0.05f, 0.1f, 0.15f, 0.25f}) {
+            Setting s;
+            s.tuning.share = share, s.tuning.leak = leak;
+            row(s);
+        }
+    head("Rounds");
+    for (const int rounds : {1, 2, 4, 8, 16}) {
+        Setting s;
+        s.tuning.rounds = rounds;
+        row(s);
+    }
+    head("Substeps");
+    for (const int substeps : {2, 4, 8, 16, 32}) {
+        Setting s;
+        s.substeps = substeps;
+        row(s);
+    }
+}
