@@ -112,7 +112,7 @@ private:
 
 double at_share(std::vector<double>& times, double share) {
     if (times.empty()) return 0;
-    const auto k = static_cast<std::size_t>(share * static_cast<double>(times.size() - 1) + 0.5);
+    const auto k = static_cast<std::size_t>(std::llround(share * static_cast<double>(times.size() - 1)));
     std::nth_element(times.begin(), times.begin() + static_cast<std::ptrdiff_t>(k), times.end());
     return times[k];
 }
@@ -120,7 +120,7 @@ double at_share(std::vector<double>& times, double share) {
 }
 
 std::uint64_t ticks_in(double seconds, double tick) {
-    return static_cast<std::uint64_t>(seconds / tick + 0.5);
+    return static_cast<std::uint64_t>(std::llround(seconds / tick));
 }
 
 template<int Dim>

@@ -12,7 +12,7 @@ namespace astasis::tool {
 namespace {
 
 // CLI11's own range texts print bounds with hundreds of digits.
-CLI::Validator number_between(double low, double high, std::string text) {
+CLI::Validator number_between(double low, double high, const std::string& text) {
     return {[=](const std::string& given) -> std::string {
                 double value = 0;
                 if (CLI::detail::lexical_cast(given, value) && value >= low && value <= high) return {};
