@@ -24,25 +24,15 @@ struct View {
 
 View view_of(const scene::Made<2>& made) {
     View v{INFINITY, -INFINITY, INFINITY, -INFINITY};
-    for (const BodyId id : made.world.bodies()) {
-        const Pose<2> pose = made.world.pose(id);
-        for (const auto& s : made.world.shapes(id)) {
-            const Point<2> at = to_world(pose, s.placement.position);
-            double x = 0, y = 0;
-            if (const auto* ball = std::get_if<Ball<2>>(&s.geometry)) x = y = ball->radius;
-            else if (const auto* box = std::get_if<Box<2>>(&s.geometry)) {
-                const Rotation<2> r = pose.rotation * s.placement.rotation;
-                const Vec2 half = box->full_size() * 0.5f;
-                x = std::abs(r.c) * half.x + std::abs(r.s) * half.y;
-                y = std::abs(r.s) * half.x + std::abs(r.c) * half.y;
-            } else continue;
-            if (at.x < made.bounds.low.x || at.x > made.bounds.high.x || at.y < made.bounds.low.y ||
-                at.y > made.bounds.high.y)
-                continue;
-            v = {std::min(v.left, at.x - x), std::max(v.right, at.x + x), std::min(v.low, at.y - y),
-                 std::max(v.high, at.y + y)};
+    for (const BodyId id : made.world.bodies())
+        for (const auto& shape : made.world.shapes(id)) {
+            const Bounds<2> b = bounds_of(shape, made.world.pose(id));
+            const bool seen = b.high.x >= made.bounds.low.x && b.low.x <= made.bounds.high.x &&
+                              b.high.y >= made.bounds.low.y && b.low.y <= made.bounds.high.y;
+            if (std::isinf(b.low.x) || !seen) continue;
+            v = {std::min(v.left, b.low.x), std::max(v.right, b.high.x), std::min(v.low, b.low.y),
+                 std::max(v.high, b.high.y)};
         }
-    }
     if (!(v.left < v.right))
         v = {made.bounds.low.x, made.bounds.high.x, made.bounds.low.y, made.bounds.high.y};
     const double air = 0.04 * std::max(v.right - v.left, v.high - v.low);

@@ -14,14 +14,6 @@ namespace {
 constexpr double kDeepShare = 0.1;
 constexpr double kEnergyShare = 0.01;
 
-template<int Dim> double thickness(const ShapeSpec<Dim>& shape) {
-    if (const auto* ball = std::get_if<Ball<Dim>>(&shape.geometry)) return 2.0 * ball->radius;
-    double least = INFINITY;
-    if (const auto* box = std::get_if<Box<Dim>>(&shape.geometry))
-        for (int i = 0; i < Dim; i++) least = std::min<double>(least, box->full_size()[i]);
-    return least;
-}
-
 template<int Dim> class Watcher {
 public:
     Watcher(const scene::Made<Dim>& made, Summary& summary) : made_(made), out_(summary) {
@@ -63,8 +55,8 @@ private:
     void watch(const Contact<Dim>& c) {
         const double depth = -static_cast<double>(c.separation);
         if (!(depth > out_.deepest_end.metres)) return;
-        const double thinner = std::min(thickness(made_.world.shapes(c.body_a)[c.shape_a]),
-                                        thickness(made_.world.shapes(c.body_b)[c.shape_b]));
+        const double thinner = std::min(thickness_of(made_.world.shapes(c.body_a)[c.shape_a]),
+                                        thickness_of(made_.world.shapes(c.body_b)[c.shape_b]));
         out_.deepest_end = {depth, depth / thinner, made_.world.time(),
                             name(c.body_b) + " on " + name(c.body_a)};
     }

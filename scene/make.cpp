@@ -3,8 +3,8 @@
 
 #include "scene/random.h"
 
+#include <algorithm>
 #include <cmath>
-#include <limits>
 
 namespace astasis::scene {
 namespace {
@@ -44,26 +44,20 @@ BodySpec<Dim> placed(const BodyEntry<Dim>& entry, const std::array<int, Dim>& ce
     return spec;
 }
 
-// Around the bodies' origins and shapes, three times as large as needed: what leaves it has fallen out of the
-// scene.
-template<int Dim> Region<Dim> default_bounds(const World<Dim>& world) {
-    Region<Dim> out;
+// Around all bounded shapes, three times as large as needed: what leaves it has fallen out of the scene.
+template<int Dim> Bounds<Dim> default_bounds(const World<Dim>& world) {
+    Bounds<Dim> out;
     bool any = false;
-    for (const BodyId id : world.bodies()) {
-        const Pose<Dim> pose = world.pose(id);
+    for (const BodyId id : world.bodies())
         for (const auto& shape : world.shapes(id)) {
-            float reach = 0;
-            if (const auto* ball = std::get_if<Ball<Dim>>(&shape.geometry)) reach = ball->radius;
-            else if (const auto* box = std::get_if<Box<Dim>>(&shape.geometry))
-                reach = 0.5f * length(box->full_size());
-            const Point<Dim> at = to_world(pose, shape.placement.position);
+            const Bounds<Dim> b = bounds_of(shape, world.pose(id));
+            if (std::isinf(b.low[0])) continue;
             for (int i = 0; i < Dim; i++) {
-                out.low[i] = any ? std::min(out.low[i], at[i] - reach) : at[i] - reach;
-                out.high[i] = any ? std::max(out.high[i], at[i] + reach) : at[i] + reach;
+                out.low[i] = any ? std::min(out.low[i], b.low[i]) : b.low[i];
+                out.high[i] = any ? std::max(out.high[i], b.high[i]) : b.high[i];
             }
             any = true;
         }
-    }
     double widest = 1;
     for (int i = 0; i < Dim; i++) widest = std::max(widest, out.high[i] - out.low[i]);
     for (int i = 0; i < Dim; i++) out.low[i] -= widest, out.high[i] += widest;

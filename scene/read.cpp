@@ -183,7 +183,7 @@ template<int Dim> void read_settings(const Cursor& c, Scene<Dim>& scene) {
     if (c.has("bounds")) {
         const Cursor bounds = c.at("bounds");
         bounds.only(keys::kBounds);
-        scene.bounds = Region<Dim>{point<Dim>(bounds.at("from")), point<Dim>(bounds.at("to"))};
+        scene.bounds = Bounds<Dim>{point<Dim>(bounds.at("from")), point<Dim>(bounds.at("to"))};
         for (int i = 0; i < Dim; i++)
             if (!(scene.bounds->low[i] < scene.bounds->high[i]))
                 bounds.at("to").fail("numbers that are all above those of \"from\"");

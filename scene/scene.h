@@ -6,6 +6,7 @@
 
 #include "scene/json_tree.h"
 
+#include "astasis/measures.h"
 #include "astasis/world.h"
 
 #include <array>
@@ -44,14 +45,12 @@ template<int Dim> struct BodyEntry {
     std::string path;
 };
 
-template<int Dim> struct Region { Point<Dim> low{}, high{}; };
-
 template<int Dim> struct Scene {
     std::string title;
     WorldSpec<Dim> world;
     std::uint64_t seed = 1;
     double duration = 10; // seconds
-    std::optional<Region<Dim>> bounds;
+    std::optional<Bounds<Dim>> bounds;
     std::map<std::string, MaterialEntry> materials;
     std::vector<BodyEntry<Dim>> bodies;
 };
@@ -74,7 +73,7 @@ template<int Dim> struct Made {
     World<Dim> world;
     std::vector<std::string> names;
     std::vector<std::vector<std::string>> materials; // of each body's shapes
-    Region<Dim> bounds; // given, or around all that is at the start, three times as large
+    Bounds<Dim> bounds; // given, or around all that is at the start, three times as large
 
     std::optional<BodyId> find(const std::string& name) const;
 };

@@ -4,6 +4,7 @@
 #include "astasis/body.h"
 #include "astasis/error.h"
 #include "astasis/ids.h"
+#include "astasis/measures.h"
 #include "astasis/pacer.h"
 #include "astasis/report.h"
 #include "astasis/rotation.h"

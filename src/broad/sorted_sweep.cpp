@@ -26,7 +26,7 @@ template<int Dim> int widest_axis(std::span<const flow::Collider<Dim>> colliders
     return axis;
 }
 
-template<int Dim> bool overlap(const shape::Bounds<Dim>& a, const shape::Bounds<Dim>& b) {
+template<int Dim> bool overlap(const Bounds<Dim>& a, const Bounds<Dim>& b) {
     for (int k = 0; k < Dim; k++)
         if (a.high[k] < b.low[k] || b.high[k] < a.low[k]) return false;
     return true;

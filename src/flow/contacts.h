@@ -17,10 +17,10 @@ template<int Dim> struct Collider {
     std::uint32_t body = 0;
     std::uint32_t shape = 0; // among the shapes of its body
     const ShapeSpec<Dim>* spec = nullptr;
-    float reach = 0;             // of the shape from the body's centre of mass, m
-    float thickness = 0;         // smallest full width, m
-    float travel = 0;            // how far its surface may move within the tick, m
-    shape::Bounds<Dim> bounds{}; // widened by travel
+    float reach = 0;      // of the shape from the body's centre of mass, m
+    float thickness = 0;  // smallest full width, m
+    float travel = 0;     // how far its surface may move within the tick, m
+    Bounds<Dim> bounds{}; // widened by travel
 };
 
 // Indices of two colliders whose bounds overlap, the one with the smaller key first.

@@ -180,3 +180,18 @@ ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
 
 }
+
+namespace astasis {
+
+template<int Dim> Bounds<Dim> bounds_of(const ShapeSpec<Dim>& s, const Pose<Dim>& body) {
+    return shape::bounds(s.geometry, to_world(body, s.placement.position),
+                         body.rotation * s.placement.rotation);
+}
+template<int Dim> float thickness_of(const ShapeSpec<Dim>& s) { return shape::thickness(s.geometry); }
+
+template Bounds<2> bounds_of(const ShapeSpec<2>&, const Pose<2>&);
+template Bounds<3> bounds_of(const ShapeSpec<3>&, const Pose<3>&);
+template float thickness_of(const ShapeSpec<2>&);
+template float thickness_of(const ShapeSpec<3>&);
+
+}

@@ -3,15 +3,13 @@
 #pragma once
 
 #include "astasis/body.h"
+#include "astasis/measures.h"
 #include "math/inertia.h"
 
 #include <span>
 #include <string>
 
 namespace astasis::shape {
-
-// A box along the world's axes. Infinite for half-spaces.
-template<int Dim> struct Bounds { Point<Dim> low{}, high{}; };
 
 // Mass at density 1 (area or volume) and inertia about the shape's own origin, which is its centre of mass.
 template<int Dim> struct Measure {

@@ -12,7 +12,7 @@ using test::Numbers;
 template<typename T> class SortedSweepTest : public test::BothDimensions<T> {};
 TYPED_TEST_SUITE(SortedSweepTest, test::Dimensions);
 
-template<int D> bool overlap(const shape::Bounds<D>& a, const shape::Bounds<D>& b) {
+template<int D> bool overlap(const Bounds<D>& a, const Bounds<D>& b) {
     for (int k = 0; k < D; k++)
         if (a.high[k] < b.low[k] || b.high[k] < a.low[k]) return false;
     return true;
