@@ -72,6 +72,21 @@ void Canvas::polygon(const std::vector<Place>& corners) {
     cairo_close_path(state_->c);
 }
 
+// Corners come counter-clockwise as seen, which is with y down: each is an arc from the normal of the side
+// before it to that of the side after it.
+void Canvas::rounded_polygon(const std::vector<Place>& corners, double radius) {
+    if (!(radius > 0)) return polygon(corners);
+    cairo_new_path(state_->c);
+    const std::size_t n = corners.size();
+    const auto angle = [&](std::size_t i) { // of the outward normal of the side from corner i
+        const Place &a = corners[i % n], &b = corners[(i + 1) % n];
+        return std::atan2(b.x - a.x, -(b.y - a.y));
+    };
+    for (std::size_t i = 0; i < n; i++)
+        cairo_arc_negative(state_->c, corners[i].x, corners[i].y, radius, angle(i + n - 1), angle(i));
+    cairo_close_path(state_->c);
+}
+
 // Strokes slanted lines over the present clip.
 void Canvas::hatch_clipped(double spacing) {
     cairo_t* c = state_->c;

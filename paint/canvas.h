@@ -33,6 +33,7 @@ public:
     // A path, then what is done with it.
     void circle(Place centre, double radius);
     void polygon(const std::vector<Place>& corners);
+    void rounded_polygon(const std::vector<Place>& corners, double radius); // grown by a radius on all sides
     void fill_and_outline(Colour colour, bool hatched); // hatched along the outline: section hatching
     void fill_and_hatch(Colour colour);
 

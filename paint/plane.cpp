@@ -86,22 +86,34 @@ private:
             const auto& s = shapes[i];
             const Point<2> at = to_world(pose, s.placement.position);
             const Rotation<2> turn = pose.rotation * s.placement.rotation;
-            if (const auto* ball = std::get_if<Ball<2>>(&s.geometry)) {
+            if (const auto* ball = std::get_if<Circle>(&s.geometry)) {
                 canvas_.circle(place(at), ball->radius * scale_);
                 canvas_.fill_and_outline(fill(id, i), still);
                 if (!still)
                     canvas_.line(place(at), place(at + rotate(turn, Vec2{ball->radius, 0})), kInk, 0.8);
-            } else if (const auto* box = std::get_if<Box<2>>(&s.geometry)) {
-                const Vec2 h = box->full_size() * 0.5f;
-                canvas_.polygon({place(at + rotate(turn, h)), place(at + rotate(turn, Vec2{-h.x, h.y})),
-                                 place(at + rotate(turn, -h)), place(at + rotate(turn, Vec2{h.x, -h.y}))});
-                canvas_.fill_and_outline(fill(id, i), still);
+            } else if (const auto* capsule = std::get_if<Capsule2>(&s.geometry)) {
+                draw_outline({capsule->from, capsule->to}, capsule->radius, at, turn, fill(id, i), still);
+            } else if (const auto* box = std::get_if<Box2>(&s.geometry)) {
+                const float x = 0.5f * box->full_size().x - box->rounding();
+                const float y = 0.5f * box->full_size().y - box->rounding();
+                draw_outline({{x, -y}, {x, y}, {-x, y}, {-x, -y}}, box->rounding(), at, turn, fill(id, i),
+                             still);
+            } else if (const auto* polygon = std::get_if<Polygon>(&s.geometry)) {
+                draw_outline(polygon->corners, polygon->rounding, at, turn, fill(id, i), still);
             } else if (const auto* half = std::get_if<HalfPlane>(&s.geometry)) {
                 draw_ground(at, rotate(turn, half->outward), fill(id, i));
             }
         }
         if (made_.world.motion(id) == Motion::Dynamic)
             canvas_.centre_of_mass(place(made_.world.centre_of_mass(id)), 4.5);
+    }
+
+    void draw_outline(const std::vector<Vec2>& corners, float radius, const Point<2>& at, Rotation<2> turn,
+                      Colour colour, bool still) {
+        std::vector<Place> places;
+        for (const Vec2 c : corners) places.push_back(place(at + rotate(turn, c)));
+        canvas_.rounded_polygon(places, radius * scale_);
+        canvas_.fill_and_outline(colour, still);
     }
 
     // A line as far as the picture goes, with a hatched strip below it.

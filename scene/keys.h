@@ -1,6 +1,8 @@
 // The keys of scene files, object by object. The reader accepts just these; a test holds the schema to them.
 #pragma once
 
+#include <string_view>
+
 namespace astasis::scene::keys {
 
 inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title",     "dimension",
@@ -11,15 +13,16 @@ inline constexpr const char* kMaterial[] = {"friction", "restitution", "density"
 inline constexpr const char* kBody[] = {
     "name",           "motion",          "at",   "turn",   "velocity", "spin",
     "linear_damping", "angular_damping", "mass", "shapes", "repeat",   "spread"};
-inline constexpr const char* kShape[] = {"shape", "radius", "size", "outward", "material", "at", "turn"};
+inline constexpr const char* kShape[] = {"shape",    "radius",  "size",     "from", "to",  "corners",
+                                         "rounding", "outward", "material", "at",   "turn"};
+// Of shapes of every kind.
+inline constexpr std::string_view kEveryShape[] = {"shape", "material", "at", "turn"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};
 inline constexpr const char* kSpread[] = {"at", "turn", "velocity"};
 inline constexpr const char* kTurn[] = {"axis", "angle"};
 inline constexpr const char* kSpin[] = {"axis", "rate"};
 
 inline constexpr const char* kMotions[] = {"static", "kinematic", "dynamic"};
-inline constexpr const char* kShapesOfPlane[] = {"circle", "box", "half-plane"};
-inline constexpr const char* kShapesOfSpace[] = {"sphere", "box", "half-space"};
 inline constexpr const char* kFills[] = {"kraft", "clay", "moss", "sky", "plum", "sand", "slate", "brick"};
 
 }

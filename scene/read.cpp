@@ -1,6 +1,7 @@
 // From a document to a scene: every key, its type and its range.
 #include "scene/cursor.h"
 #include "scene/keys.h"
+#include "scene/read_geometry.h"
 #include "scene/scene.h"
 
 #include <cmath>
@@ -12,21 +13,12 @@ namespace {
 
 constexpr std::uint64_t kMostBodies = 1000000;
 
-template<int Dim> Vec<Dim> vec(const Cursor& c, const Range& range = kAnyNumber) {
-    const auto n = c.numbers<Dim>(range);
-    Vec<Dim> out{};
-    for (int i = 0; i < Dim; i++) out[i] = static_cast<float>(n[static_cast<std::size_t>(i)]);
-    return out;
-}
-
 template<int Dim> Point<Dim> point(const Cursor& c) {
     const auto n = c.numbers<Dim>(kAnyNumber);
     Point<Dim> out{};
     for (int i = 0; i < Dim; i++) out[i] = n[static_cast<std::size_t>(i)];
     return out;
 }
-
-float number(const Cursor& c, const Range& range) { return static_cast<float>(c.number(range)); }
 
 // A turn or a spin: one angle in the plane, an angle about an axis in space. Both as axis times radians.
 struct About {
@@ -62,33 +54,6 @@ MaterialEntry read_material(const Cursor& c) {
     if (c.has("restitution")) out.material.restitution = number(c.at("restitution"), kShare);
     if (c.has("density")) out.density = number(c.at("density"), kPositive);
     if (c.has("fill")) out.fill = c.at("fill").one_of(keys::kFills);
-    return out;
-}
-
-template<int Dim> Geometry<Dim> read_geometry(const Cursor& c) {
-    const std::span<const char* const> kinds = Dim == 2 ? std::span<const char* const>(keys::kShapesOfPlane)
-                                                        : std::span<const char* const>(keys::kShapesOfSpace);
-    const std::string kind = c.at("shape").one_of(kinds);
-    const auto refuse = [&](const char* key) {
-        if (c.has(key)) c.at(key).fail_because("a " + kind + " has no " + key);
-    };
-    if (kind == kinds[0]) {
-        refuse("size"), refuse("outward");
-        return Ball<Dim>{number(c.at("radius"), kPositive)};
-    }
-    if (kind == kinds[1]) {
-        refuse("radius"), refuse("outward");
-        const auto s = c.at("size").numbers<Dim>(kPositive);
-        const auto full = [&](std::size_t i) { return static_cast<float>(s[i]); };
-        if constexpr (Dim == 2) return Box<2>::sized(full(0), full(1));
-        else return Box<3>::sized(full(0), full(1), full(2));
-    }
-    refuse("radius"), refuse("size");
-    HalfSpace<Dim> out;
-    if (c.has("outward")) {
-        out.outward = vec<Dim>(c.at("outward"));
-        if (!(length(out.outward) > 0)) c.at("outward").fail("numbers that are not all 0");
-    }
     return out;
 }
 

@@ -5,6 +5,7 @@
 #include "astasis/rotation.h"
 
 #include <variant>
+#include <vector>
 
 namespace astasis {
 
@@ -19,12 +20,18 @@ template<int Dim> class Box;
 template<> class Box<2> {
 public:
     // Full width along x and full height along y, in metres, each > 0: not half extents.
-    static constexpr Box sized(float full_width, float full_height) { return Box({full_width, full_height}); }
+    static constexpr Box sized(float full_width, float full_height) {
+        return Box({full_width, full_height}, 0);
+    }
+    // The same outer size with corners rounded by a radius (m), 0 to less than half the smaller side.
+    constexpr Box rounded(float radius) const { return Box(size_, radius); }
     constexpr Vec2 full_size() const { return size_; }
+    constexpr float rounding() const { return rounding_; }
 
 private:
-    constexpr explicit Box(Vec2 size) : size_(size) {}
+    constexpr Box(Vec2 size, float rounding) : size_(size), rounding_(rounding) {}
     Vec2 size_;
+    float rounding_;
 };
 
 template<> class Box<3> {
@@ -42,13 +49,33 @@ private:
 using Box2 = Box<2>;
 using Box3 = Box<3>;
 
+// All points within `radius` (m, > 0) of the segment between two points that differ: a tube, a rod with round
+// ends.
+struct Capsule2 {
+    Vec2 from, to;
+    float radius = 0;
+};
+
+// A convex outline in the plane of three or more corners, grown by `rounding` (m, 0 or more) on all sides.
+// Corners in clockwise order are turned round, and corners that repeat or lie on a straight side are left
+// out: both change nothing of the shape. Refused: less than three corners that remain, no area, a concave or
+// self-crossing outline.
+struct Polygon {
+    std::vector<Vec2> corners;
+    float rounding = 0;
+};
+
 // All that lies behind the line or plane through the shape's origin; `outward` (any length but zero) points
 // out of the solid. It never ends, so it goes on static and kinematic bodies only. The default is a floor:
 // solid below y = 0.
 template<int Dim> struct HalfSpace { Vec<Dim> outward{0, 1}; };
 using HalfPlane = HalfSpace<2>;
 
-template<int Dim> using Geometry = std::variant<Ball<Dim>, Box<Dim>, HalfSpace<Dim>>;
+// The shapes of each dimension.
+template<int Dim> struct ShapesOf;
+template<> struct ShapesOf<2> { using Any = std::variant<Circle, Box2, HalfPlane, Capsule2, Polygon>; };
+template<> struct ShapesOf<3> { using Any = std::variant<Sphere, Box3, HalfSpace<3>>; };
+template<int Dim> using Geometry = typename ShapesOf<Dim>::Any;
 
 // Where a shape stands in its body's frame.
 template<int Dim> struct Placement {

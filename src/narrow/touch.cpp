@@ -16,42 +16,45 @@ template<int Dim> Touch<Dim> turned_round(Touch<Dim> t) {
     return t;
 }
 
-// An overload a pair; the last one serves the mirror images.
-template<int Dim> struct Pairs {
-    const Frame<Dim>&at_a, &at_b;
+// An overload a pair in space; the last one serves the mirror images.
+struct PairsOfSpace {
+    const Frame<3>&at_a, &at_b;
     float margin;
 
-    Touch<Dim> operator()(const Ball<Dim>& a, const Ball<Dim>& b) const {
-        return ball_ball(a, at_a, b, at_b, margin);
+    Touch<3> operator()(const Sphere& a, const Sphere& b) const {
+        return sphere_sphere(a, at_a, b, at_b, margin);
     }
-    Touch<Dim> operator()(const Ball<Dim>& a, const Box<Dim>& b) const {
-        return ball_box(a, at_a, b, at_b, margin);
+    Touch<3> operator()(const Sphere& a, const Box3& b) const { return sphere_box(a, at_a, b, at_b, margin); }
+    Touch<3> operator()(const Sphere& a, const HalfSpace<3>& b) const {
+        return sphere_half_space(a, at_a, b, at_b, margin);
     }
-    Touch<Dim> operator()(const Ball<Dim>& a, const HalfSpace<Dim>& b) const {
-        return ball_half_space(a, at_a, b, at_b, margin);
-    }
-    Touch<Dim> operator()(const Box<Dim>& a, const Box<Dim>& b) const {
-        return box_box(a, at_a, b, at_b, margin);
-    }
-    Touch<Dim> operator()(const Box<Dim>& a, const HalfSpace<Dim>& b) const {
+    Touch<3> operator()(const Box3& a, const Box3& b) const { return box_box(a, at_a, b, at_b, margin); }
+    Touch<3> operator()(const Box3& a, const HalfSpace<3>& b) const {
         return box_half_space(a, at_a, b, at_b, margin);
     }
-    Touch<Dim> operator()(const HalfSpace<Dim>&, const HalfSpace<Dim>&) const { return {}; }
+    Touch<3> operator()(const HalfSpace<3>&, const HalfSpace<3>&) const { return {}; }
 
-    template<typename A, typename B> Touch<Dim> operator()(const A& a, const B& b) const {
-        return turned_round(Pairs{at_b, at_a, margin}(b, a));
+    template<typename A, typename B> Touch<3> operator()(const A& a, const B& b) const {
+        return turned_round(PairsOfSpace{at_b, at_a, margin}(b, a));
     }
 };
 
 }
 
-template<int Dim>
-Touch<Dim> touch(const Geometry<Dim>& a, const Frame<Dim>& at_a, const Geometry<Dim>& b,
-                 const Frame<Dim>& at_b, float margin) {
-    return std::visit(Pairs<Dim>{at_a, at_b, margin}, a, b);
+Touch<2> touch(const Geometry<2>& a, const Frame<2>& at_a, const Geometry<2>& b, const Frame<2>& at_b,
+               float margin) {
+    shape::CoreRoom room_a, room_b;
+    const shape::Core core_a = shape::core_of(a, room_a), core_b = shape::core_of(b, room_b);
+    const auto *plane_a = std::get_if<HalfPlane>(&a), *plane_b = std::get_if<HalfPlane>(&b);
+    if (plane_a && plane_b) return {};
+    if (plane_a) return turned_round(convex_half_plane(core_b, at_b, *plane_a, at_a, margin));
+    if (plane_b) return convex_half_plane(core_a, at_a, *plane_b, at_b, margin);
+    return convex_convex(core_a, at_a, core_b, at_b, margin);
 }
 
-template Touch<2> touch(const Geometry<2>&, const Frame<2>&, const Geometry<2>&, const Frame<2>&, float);
-template Touch<3> touch(const Geometry<3>&, const Frame<3>&, const Geometry<3>&, const Frame<3>&, float);
+Touch<3> touch(const Geometry<3>& a, const Frame<3>& at_a, const Geometry<3>& b, const Frame<3>& at_b,
+               float margin) {
+    return std::visit(PairsOfSpace{at_a, at_b, margin}, a, b);
+}
 
 }

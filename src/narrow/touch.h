@@ -8,6 +8,7 @@
 #pragma once
 
 #include "flow/contacts.h"
+#include "shape/core_plane.h"
 
 namespace astasis::narrow {
 
@@ -30,23 +31,24 @@ template<int Dim> struct Touch {
     std::array<TouchPoint<Dim>, flow::kMostPoints<Dim>> points{};
 };
 
-template<int Dim>
-Touch<Dim> touch(const Geometry<Dim>& a, const Frame<Dim>& at_a, const Geometry<Dim>& b,
-                 const Frame<Dim>& at_b, float margin);
+// The plane: one function for all pairs of bounded shapes, seen as cores with skins.
+Touch<2> touch(const Geometry<2>& a, const Frame<2>& at_a, const Geometry<2>& b, const Frame<2>& at_b,
+               float margin);
+Touch<2> convex_convex(const shape::Core& a, const Frame<2>& at_a, const shape::Core& b, const Frame<2>& at_b,
+                       float margin);
+Touch<2> convex_half_plane(const shape::Core& a, const Frame<2>& at_a, const HalfPlane& b,
+                           const Frame<2>& at_b, float margin);
 
-template<int Dim>
-Touch<Dim> ball_ball(const Ball<Dim>& a, const Frame<Dim>& at_a, const Ball<Dim>& b, const Frame<Dim>& at_b,
-                     float margin);
-template<int Dim>
-Touch<Dim> ball_box(const Ball<Dim>& a, const Frame<Dim>& at_a, const Box<Dim>& b, const Frame<Dim>& at_b,
-                    float margin);
-template<int Dim>
-Touch<Dim> ball_half_space(const Ball<Dim>& a, const Frame<Dim>& at_a, const HalfSpace<Dim>& b,
-                           const Frame<Dim>& at_b, float margin);
-template<int Dim>
-Touch<Dim> box_half_space(const Box<Dim>& a, const Frame<Dim>& at_a, const HalfSpace<Dim>& b,
-                          const Frame<Dim>& at_b, float margin);
-Touch<2> box_box(const Box<2>& a, const Frame<2>& at_a, const Box<2>& b, const Frame<2>& at_b, float margin);
-Touch<3> box_box(const Box<3>& a, const Frame<3>& at_a, const Box<3>& b, const Frame<3>& at_b, float margin);
+// Space: a function a pair.
+Touch<3> touch(const Geometry<3>& a, const Frame<3>& at_a, const Geometry<3>& b, const Frame<3>& at_b,
+               float margin);
+Touch<3> sphere_sphere(const Sphere& a, const Frame<3>& at_a, const Sphere& b, const Frame<3>& at_b,
+                       float margin);
+Touch<3> sphere_box(const Sphere& a, const Frame<3>& at_a, const Box3& b, const Frame<3>& at_b, float margin);
+Touch<3> sphere_half_space(const Sphere& a, const Frame<3>& at_a, const HalfSpace<3>& b, const Frame<3>& at_b,
+                           float margin);
+Touch<3> box_half_space(const Box3& a, const Frame<3>& at_a, const HalfSpace<3>& b, const Frame<3>& at_b,
+                        float margin);
+Touch<3> box_box(const Box3& a, const Frame<3>& at_a, const Box3& b, const Frame<3>& at_b, float margin);
 
 }

@@ -11,24 +11,42 @@
 
 namespace astasis::shape {
 
-// Mass at density 1 (area or volume) and inertia about the shape's own origin, which is its centre of mass.
+// Mass at density 1 (area or volume), where its centre is in the shape's frame, and inertia about that
+// centre. Nothing for a half-plane or half-space.
 template<int Dim> struct Measure {
     float content = 0;
+    Vec<Dim> centre{};
     math::Inertia<Dim> inertia{};
 };
-template<int Dim> Measure<Dim> measure(const Geometry<Dim>& geometry);
+Measure<2> measure(const Geometry<2>& geometry);
+Measure<3> measure(const Geometry<3>& geometry);
 
-// Bounds of a shape whose frame stands at `at`, turned by `rotation`.
-template<int Dim>
-Bounds<Dim> bounds(const Geometry<Dim>& geometry, const Point<Dim>& at, Rotation<Dim> rotation);
+// Bounds of a shape whose frame stands at `at`, turned by `rotation`; infinite for what is unbounded.
+Bounds<2> bounds(const Geometry<2>& geometry, const Point<2>& at, Rotation<2> rotation);
+Bounds<3> bounds(const Geometry<3>& geometry, const Point<3>& at, Rotation<3> rotation);
 
-// The smallest full width of a shape, m: what penetration is measured against. Infinite for a half-space.
-template<int Dim> float thickness(const Geometry<Dim>& geometry);
+// The smallest full width of a shape, m: what penetration is measured against. Infinite for what is
+// unbounded.
+float thickness(const Geometry<2>& geometry);
+float thickness(const Geometry<3>& geometry);
 
-// The largest distance of a point of the shape from its origin, m. Infinite for a half-space.
-template<int Dim> float reach(const Geometry<Dim>& geometry);
+// The largest distance of a point of the shape from its origin, m. Infinite for what is unbounded.
+float reach(const Geometry<2>& geometry);
+float reach(const Geometry<3>& geometry);
 
-template<int Dim> bool is_unbounded(const Geometry<Dim>& geometry);
+inline bool is_unbounded(const Geometry<2>& geometry) {
+    return std::holds_alternative<HalfSpace<2>>(geometry);
+}
+inline bool is_unbounded(const Geometry<3>& geometry) {
+    return std::holds_alternative<HalfSpace<3>>(geometry);
+}
+
+// Throws Error with a field that starts with `field` if the geometry is refused; returns it in its checked
+// form.
+Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& field);
+Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& field);
+void check_positive(float value, const std::string& field, const char* unit);
+template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field);
 
 // Throws Error with a field that starts with `field` if a value is not finite or out of range; else returns
 // the shape with its rotation and outward normal brought to length 1.

@@ -91,7 +91,7 @@ INSTANTIATE_TEST_SUITE_P(
         Fault{"\"name\": \"box\", ", "", "{\"at\"", "$.bodies[0]", "the key \"name\" is missing"},
         Fault{"\"box\", \"at\"", "7, \"at\"", "7, \"at\"", "$.bodies[0].name", "given 7, accepted: a name"},
         Fault{"\"shape\": \"box\"", "\"shape\": \"egg\"", "\"egg\"", "$.bodies[0].shapes[0].shape",
-              "one of circle, box, half-plane"},
+              "one of circle, box, capsule, polygon, half-plane"},
         Fault{"\"shape\": \"box\"", "\"shape\": \"sphere\"", "\"sphere\"", "$.bodies[0].shapes[0].shape",
               "given \"sphere\""},
         Fault{"\"size\"", "\"radius\": 1, \"size\"", "1, \"size\"", "$.bodies[0].shapes[0].radius",
@@ -199,11 +199,46 @@ TEST(MakeWorld, SpaceTurnsAboutAnAxisAndTakesAMass) {
 }
 
 TEST(MakeWorld, TheDemoScenesAreReadAndMade) {
-    for (const char* name : {"parcel_chute", "tote_bin", "two_pucks"}) {
+    for (const char* name : {"parcel_chute", "tote_bin", "two_pucks", "mixed_goods"}) {
         const SceneFile file = read_scene(std::string(ASTASIS_SCENES) + "/" + name + ".json");
         std::visit([&](const auto& s) { EXPECT_GE(make_world(s, file.document).names.size(), 2u); },
                    file.scene);
     }
+}
+
+TEST(ReadScene, ShapesOfThePlane) {
+    const auto shape = [](const std::string& text) {
+        const SceneFile file = read_scene_text(
+            "depot.json", with("{\"shape\": \"box\", \"size\": [0.5, 0.25], \"material\": \"card\"}", text));
+        return std::get<Scene<2>>(file.scene).bodies[0].spec.shapes[0].geometry;
+    };
+    EXPECT_EQ(std::get<Box2>(shape("{\"shape\": \"box\", \"size\": [1, 2], \"rounding\": 0.1}")).rounding(),
+              0.1f);
+    const auto capsule = std::get<Capsule2>(
+        shape("{\"shape\": \"capsule\", \"from\": [0, 1], \"to\": [2, 3], \"radius\": 0.5}"));
+    EXPECT_EQ(capsule.to, (Vec2{2, 3}));
+    EXPECT_EQ(capsule.radius, 0.5f);
+    const auto polygon = std::get<Polygon>(
+        shape("{\"shape\": \"polygon\", \"corners\": [[0, 0], [1, 0], [0, 1]], \"rounding\": 0.2}"));
+    EXPECT_EQ(polygon.corners.size(), 3u);
+    EXPECT_EQ(polygon.rounding, 0.2f);
+    const auto fault = [](const std::string& text) {
+        return fault_of(with("{\"shape\": \"box\", \"size\": [0.5, 0.25], \"material\": \"card\"}", text));
+    };
+    EXPECT_NE(fault("{\"shape\": \"polygon\", \"corners\": [[0, 0], [1, 0]]}").find("three or more corners"),
+              std::string::npos);
+    EXPECT_NE(fault("{\"shape\": \"polygon\", \"corners\": [[0, 0], [2, 0], [1, 0.5], [1, 2]]}")
+                  .find("turns inwards at (1, 0.5)"),
+              std::string::npos);
+    EXPECT_NE(fault("{\"shape\": \"capsule\", \"from\": [0, 1], \"to\": [0, 1], \"radius\": 0.5}")
+                  .find("another place"),
+              std::string::npos);
+    EXPECT_NE(fault("{\"shape\": \"box\", \"size\": [1, 2], \"rounding\": 0.5}")
+                  .find("less than half the smaller side"),
+              std::string::npos);
+    EXPECT_NE(
+        fault("{\"shape\": \"circle\", \"radius\": 1, \"rounding\": 0.5}").find("a circle has no rounding"),
+        std::string::npos);
 }
 
 // The schema for editors knows the same keys and words as the reader.

@@ -34,6 +34,108 @@ TEST(Mass, GivenTheMassTheInertiaFollows) {
     EXPECT_EQ(box.products, Vec3{});
 }
 
+// Green's theorem for the outlines, strips and sectors for the skins (values by fine integration in double).
+TEST(Mass, PolygonsAndCapsules) {
+    const auto mass = [](const Geometry<2>& g) { return mass_of<2>({{.geometry = g, .density = 1}}); };
+    const auto pentagon = mass(Polygon{{{0, 0}, {2, 0}, {2.5f, 1.2f}, {1.1f, 2.4f}, {-0.4f, 1}}});
+    EXPECT_NEAR(pentagon.mass, 4.57, 1e-6);
+    EXPECT_NEAR(pentagon.centre.x, 1.060904, 1e-6);
+    EXPECT_NEAR(pentagon.centre.y, 0.9749088, 1e-6);
+    EXPECT_NEAR(pentagon.inertia, 3.496054, 3e-6);
+    Polygon hexagon;
+    for (int i = 0; i < 6; i++)
+        hexagon.corners.push_back(
+            {static_cast<float>(std::cos(i * M_PI / 3)), static_cast<float>(std::sin(i * M_PI / 3))});
+    EXPECT_NEAR(mass(hexagon).mass, 2.598076, 1e-6);
+    EXPECT_NEAR(mass(hexagon).inertia, 1.082532, 1e-6);
+    const auto capsule = mass(Capsule2{{0, -0.6f}, {0, 0.6f}, 0.5f});
+    EXPECT_NEAR(capsule.mass, 1.985398, 1e-6);
+    EXPECT_NEAR(capsule.inertia, 0.8249181, 1e-6);
+    EXPECT_NEAR(mass(Capsule2{{3, 1}, {3, 2.2f}, 0.5f}).centre.y, 1.6, 1e-6);
+    // A box rounded so far that a circle is nearly left: pi r^2 and m r^2/2.
+    const auto round = mass(Box2::sized(1, 1).rounded(0.4999f));
+    EXPECT_NEAR(round.mass, M_PI / 4, 1e-3);
+    EXPECT_NEAR(round.inertia, M_PI / 32, 1e-3);
+}
+
+// Oracle: area, centroid and inertia of rounded polygons by counting points of a fine grid.
+TEST(Mass, RoundedPolygonsAgreeWithAGrid) {
+    Numbers n(7);
+    for (int round = 0; round < 6; round++) {
+        Polygon polygon;
+        polygon.rounding = n.f(0.05, 0.3);
+        for (int i = 0; i < 5; i++) {
+            const double angle = (i + n.in(0, 0.7)) * 2 * M_PI / 5;
+            polygon.corners.push_back({n.f(-0.1, 0.1) + static_cast<float>(0.7 * std::cos(angle)),
+                                       static_cast<float>(0.5 * std::sin(angle))});
+        }
+        const auto inside = [&](double x, double y) {
+            bool in = true;
+            double nearest = 1e300;
+            for (std::size_t i = 0; i < 5; i++) {
+                const Vec2 a = polygon.corners[i], b = polygon.corners[(i + 1) % 5];
+                const double dx = b.x - a.x, dy = b.y - a.y, px = x - a.x, py = y - a.y;
+                in = in && dx * py - dy * px >= 0;
+                const double t = std::clamp((px * dx + py * dy) / (dx * dx + dy * dy), 0.0, 1.0);
+                nearest = std::min(nearest, std::hypot(px - t * dx, py - t * dy));
+            }
+            return in || nearest <= polygon.rounding;
+        };
+        const double h = 1.0 / 256;
+        double area = 0, sx = 0, sy = 0, second = 0;
+        for (double x = -1.2; x < 1.2; x += h)
+            for (double y = -1.2; y < 1.2; y += h)
+                if (inside(x, y))
+                    area += h * h, sx += h * h * x, sy += h * h * y, second += h * h * (x * x + y * y);
+        const auto got = mass_of<2>({{.geometry = polygon, .density = 1}});
+        EXPECT_NEAR(got.mass, area, 0.005 * area);
+        EXPECT_NEAR(got.centre.x, sx / area, 0.003);
+        EXPECT_NEAR(got.centre.y, sy / area, 0.003);
+        EXPECT_NEAR(got.inertia, second - (sx * sx + sy * sy) / area, 0.01 * second);
+    }
+}
+
+TEST(Shapes, PolygonsAreRepairedOrRefused) {
+    const auto shape_of = [](std::vector<Vec2> corners, float rounding = 0) {
+        World2 world;
+        const BodyId id = world.add({.shapes = {{Polygon{std::move(corners), rounding}}}});
+        return std::get<Polygon>(world.shapes(id)[0].geometry);
+    };
+    const std::vector<Vec2> square{{0, 0}, {1, 0}, {1, 1}, {0, 1}};
+    EXPECT_EQ(shape_of(square).corners, square);
+    EXPECT_EQ(shape_of({{0, 1}, {1, 1}, {1, 0}, {0, 0}}).corners,
+              (std::vector<Vec2>{{0, 0}, {1, 0}, {1, 1}, {0, 1}})); // clockwise
+    EXPECT_EQ(shape_of({{0, 0}, {0.5f, 0}, {1, 0}, {1, 0}, {1, 1}, {0, 1}}).corners,
+              square); // straight, repeated
+    const auto refused = [&](std::vector<Vec2> corners, float rounding, const char* field, const char* says) {
+        const Error e = test::error_of([&] { shape_of(std::move(corners), rounding); });
+        EXPECT_EQ(e.field(), std::string("shapes[0].geometry.") + field);
+        EXPECT_NE(std::string(e.what()).find(says), std::string::npos) << e.what();
+    };
+    refused({}, 0, "corners", "at least 3 corners");
+    refused({{0, 0}, {1, 1}}, 0, "corners", "at least 3 corners");
+    refused({{0, 0}, {1, 1}, {2, 2}, {3, 3}}, 0, "corners", "of which 2 remain");
+    refused({{0, 0}, {2, 0}, {1, 0.5f}, {1, 2}}, 0, "corners", "turns inwards at (1, 0.5)");
+    refused({{0, 2}, {1.2f, -1.6f}, {-1.9f, 0.6f}, {1.9f, 0.6f}, {-1.2f, -1.6f}}, 0, "corners",
+            "crosses itself"); // a star
+    refused({{0, 0}, {1, NAN}, {0, 1}}, 0, "corners[1]", "finite");
+    refused(square, -0.1f, "rounding", "0 or more");
+    World2 world;
+    EXPECT_EQ(test::error_of([&] { world.add({.shapes = {{Box2::sized(1, 2).rounded(0.5f)}}}); }).field(),
+              "shapes[0].geometry.rounding");
+    EXPECT_EQ(test::error_of([&] {
+                  world.add({.shapes = {{Capsule2{{1, 1}, {1, 1}, 0.1f}}}});
+              }).field(),
+              "shapes[0].geometry.to");
+}
+
+TEST(Shapes, ThicknessIsTheSmallestWidth) {
+    EXPECT_NEAR(thickness_of<2>({Capsule2{{0, 0}, {3, 4}, 0.5f}}), 1, 1e-6);
+    EXPECT_NEAR(thickness_of<2>({Polygon{{{0, 0}, {4, 0}, {0, 3}}, 0.1f}}), 2.4 + 0.2, 1e-6);
+    EXPECT_NEAR(thickness_of<2>({Box2::sized(2, 0.5f).rounded(0.1f)}), 0.5, 1e-6);
+    EXPECT_NEAR(thickness_of<3>({Box3::sized(2, 0.5f, 1)}), 0.5, 1e-6);
+}
+
 bool inside(const Geometry<3>& g, Vec3 p) {
     if (const auto* ball = std::get_if<Sphere>(&g)) return length(p) <= ball->radius;
     const Vec3 half = std::get<Box3>(g).full_size() * 0.5f;
@@ -90,7 +192,7 @@ TYPED_TEST(BoundsTest, HoldEveryCornerAndTouchOne) {
         Vec<D> size{};
         for (int k = 0; k < D; k++) size[k] = n.f(0.01, 3);
         const Pose<D> pose{Point<D>{} + n.template vec<D>(-5, 5), n.rotation(Vec<D>{})};
-        const auto bounds = shape::bounds<D>(test::box_of(size), pose.position, pose.rotation);
+        const auto bounds = shape::bounds(Geometry<D>(test::box_of(size)), pose.position, pose.rotation);
         Vec<D> nearest = test::all<D>(1e9f);
         for (int corner = 0; corner < 1 << D; corner++) {
             Vec<D> local = size * 0.5f;

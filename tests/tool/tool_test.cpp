@@ -96,7 +96,7 @@ TEST_F(Tool, TheSameSceneAndSeedGiveTheSameBytes) {
 }
 
 TEST_F(Tool, DemoScenesComeToRest) {
-    for (const char* name : {"parcel_chute", "tote_bin"}) {
+    for (const char* name : {"parcel_chute", "tote_bin", "mixed_goods"}) {
         const Outcome o = astasis("run " + scene(name) + " --csv end.csv --every 1");
         ASSERT_EQ(o.status, 0);
         EXPECT_TRUE(has(o, "warnings         none")) << o.out;

@@ -1,0 +1,81 @@
+// The shapes of the plane by their cores: mass, bounds, sizes, checks.
+#include "shape/measure.h"
+
+#include "astasis/error.h"
+#include "base/text.h"
+#include "math/numbers.h"
+#include "shape/core_plane.h"
+
+#include <algorithm>
+#include <limits>
+
+namespace astasis::shape {
+namespace {
+
+constexpr float kInfinite = std::numeric_limits<float>::infinity();
+
+}
+
+Measure<2> measure(const Geometry<2>& geometry) {
+    if (is_unbounded(geometry)) return {};
+    CoreRoom room;
+    const CoreMeasure m = measure_of(core_of(geometry, room));
+    return {static_cast<float>(m.area),
+            {static_cast<float>(m.centre_x), static_cast<float>(m.centre_y)},
+            static_cast<float>(m.inertia)};
+}
+
+Bounds<2> bounds(const Geometry<2>& geometry, const Point<2>& at, Rotation<2> rotation) {
+    if (is_unbounded(geometry)) return {at - Vec2{kInfinite, kInfinite}, at + Vec2{kInfinite, kInfinite}};
+    CoreRoom room;
+    const Core core = core_of(geometry, room);
+    Vec2 low{kInfinite, kInfinite}, high{-kInfinite, -kInfinite};
+    for (const Vec2 c : core.corners) {
+        const Vec2 p = rotate(rotation, c);
+        low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+        high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+    }
+    const Vec2 skin{core.radius, core.radius};
+    return {at + (low - skin), at + (high + skin)};
+}
+
+float thickness(const Geometry<2>& geometry) {
+    if (is_unbounded(geometry)) return kInfinite;
+    CoreRoom room;
+    return thickness_of(core_of(geometry, room));
+}
+
+float reach(const Geometry<2>& geometry) {
+    if (is_unbounded(geometry)) return kInfinite;
+    CoreRoom room;
+    const Core core = core_of(geometry, room);
+    float most = 0;
+    for (const Vec2 c : core.corners) most = std::max(most, length(c));
+    return most + core.radius;
+}
+
+Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& field) {
+    if (const auto* half = std::get_if<HalfPlane>(&geometry)) return checked_half_space(*half, field);
+    if (const auto* polygon = std::get_if<Polygon>(&geometry)) return checked_polygon(*polygon, field);
+    if (const auto* circle = std::get_if<Circle>(&geometry))
+        check_positive(circle->radius, field + ".radius", " (m)");
+    if (const auto* capsule = std::get_if<Capsule2>(&geometry)) {
+        check_positive(capsule->radius, field + ".radius", " (m)");
+        const float apart = length(capsule->to - capsule->from);
+        if (!math::is_finite(apart) || !(apart > 0))
+            throw Error(field + ".to", base::text_of(capsule->to),
+                        "a finite point other than `from`, " + base::text_of(capsule->from) +
+                            "; else it is a circle");
+    }
+    if (const auto* box = std::get_if<Box2>(&geometry)) {
+        const Vec2 s = box->full_size();
+        check_positive(s.x, field + ".width", " (m)");
+        check_positive(s.y, field + ".height", " (m)");
+        if (!(box->rounding() >= 0) || !(box->rounding() < 0.5f * std::min(s.x, s.y)))
+            throw Error(field + ".rounding", base::number(box->rounding()),
+                        "0 to less than half the smaller side (m)");
+    }
+    return geometry;
+}
+
+}
