@@ -111,6 +111,7 @@ private:
     void draw_outline(const std::vector<Vec2>& corners, float radius, const Point<2>& at, Rotation<2> turn,
                       Colour colour, bool still) {
         std::vector<Place> places;
+        places.reserve(corners.size());
         for (const Vec2 c : corners) places.push_back(place(at + rotate(turn, c)));
         canvas_.rounded_polygon(places, radius * scale_);
         canvas_.fill_and_outline(colour, still);

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <iterator>
 
@@ -35,6 +36,10 @@ constexpr const char* kColumns[2][13] = {{"x_m", "y_m", "angle_rad", "vx_m_s", "
                                           "vz_m_s", "wx_rad_s", "wy_rad_s", "wz_rad_s"}};
 template<int Dim> constexpr std::size_t kColumnCount = Dim == 2 ? 6 : 13;
 
+template<int Dim> const std::string& name_of(const scene::Made<Dim>& made, BodyId id) {
+    return made.names[made.world.user_data(id)];
+}
+
 std::string quoted(const std::string& name) {
     if (name.find_first_of(",\"\r\n") == std::string::npos) return name;
     std::string out = "\"";
@@ -53,7 +58,7 @@ template<int Dim> std::string csv_head() {
 template<int Dim> void append_csv(std::string& out, const scene::Made<Dim>& made, std::uint64_t tick) {
     auto to = std::back_inserter(out);
     for (const BodyId id : made.world.bodies()) {
-        fmt::format_to(to, "{},{},{}", tick, made.world.time(), quoted(made.names[made.world.user_data(id)]));
+        fmt::format_to(to, "{},{},{}", tick, made.world.time(), quoted(name_of(made, id)));
         const auto values = values_of(made.world, id);
         for (const double value : values.position) fmt::format_to(to, ",{}", value);
         for (const float value : values.rest) fmt::format_to(to, ",{}", value);
@@ -75,6 +80,54 @@ template<int Dim> std::string watch_line(const World<Dim>& world, BodyId body) {
     return out + "\n";
 }
 
+template<int Dim> std::string contacts_csv(const scene::Made<Dim>& made) {
+    constexpr const char* kAxes[] = {"x", "y", "z"};
+    std::string out = "first,first_shape,second,second_shape";
+    for (int i = 0; i < Dim; i++) out += fmt::format(",{}_m", kAxes[i]);
+    for (int i = 0; i < Dim; i++) out += fmt::format(",normal_{}", kAxes[i]);
+    out += ",separation_m";
+    for (int i = 0; i < Dim; i++) out += fmt::format(",impulse_{}_Ns", kAxes[i]);
+    out += "\n";
+    for (const Contact<Dim>& c : made.world.contacts()) {
+        out += fmt::format("{},{},{},{}", quoted(name_of(made, c.body_a)), c.shape_a,
+                           quoted(name_of(made, c.body_b)), c.shape_b);
+        for (int i = 0; i < Dim; i++) out += fmt::format(",{}", c.position[i] + 0.0);
+        for (int i = 0; i < Dim; i++) out += fmt::format(",{}", c.normal[i] + 0.0f);
+        out += fmt::format(",{}", c.separation + 0.0f);
+        for (int i = 0; i < Dim; i++) out += fmt::format(",{}", c.impulse[i] + 0.0f);
+        out += '\n';
+    }
+    return out;
+}
+
+template<int Dim> std::string contacts_table(const scene::Made<Dim>& made) {
+    const auto contacts = made.world.contacts();
+    std::size_t width = 6;
+    const auto label = [&](BodyId id, std::uint32_t shape) {
+        return made.world.shapes(id).size() > 1 ? fmt::format("{} [{}]", name_of(made, id), shape)
+                                                : name_of(made, id);
+    };
+    for (const auto& c : contacts)
+        width = std::max({width, label(c.body_a, c.shape_a).size(), label(c.body_b, c.shape_b).size()});
+    std::string out = fmt::format("contacts at {:.4f} s: {}\n", made.world.time(), contacts.size());
+    if (contacts.empty()) return out;
+    out += fmt::format("{:<{}}  {:<{}}  {:>{}}  {:>{}} {:>14} {:>12}\n", "first", width, "second", width,
+                       "place m", 10 * Dim, "normal", 8 * Dim, "separation mm", "impulse N s");
+    for (const auto& c : contacts) {
+        out += fmt::format("{:<{}}  {:<{}}  ", label(c.body_a, c.shape_a), width, label(c.body_b, c.shape_b),
+                           width);
+        for (int i = 0; i < Dim; i++) out += fmt::format("{:>10.4f}", c.position[i] + 0.0);
+        out += "  ";
+        for (int i = 0; i < Dim; i++) out += fmt::format("{:>8.4f}", c.normal[i] + 0.0f);
+        out += fmt::format(" {:>14.4f} {:>12.5g}\n", 1e3f * c.separation, length(c.impulse));
+    }
+    return out;
+}
+
+template std::string contacts_csv(const scene::Made<2>&);
+template std::string contacts_csv(const scene::Made<3>&);
+template std::string contacts_table(const scene::Made<2>&);
+template std::string contacts_table(const scene::Made<3>&);
 template std::string csv_head<2>();
 template std::string csv_head<3>();
 template void append_csv(std::string&, const scene::Made<2>&, std::uint64_t);

@@ -14,6 +14,12 @@ namespace astasis::record {
 template<int Dim> std::string csv_head();
 template<int Dim> void append_csv(std::string& out, const scene::Made<Dim>& made, std::uint64_t tick);
 
+// The contacts of the last tick: which bodies and shapes, where, the normal from the first to the second,
+// separation, and the impulse that the first gave the second in that tick. As CSV, and as a table for a
+// terminal.
+template<int Dim> std::string contacts_csv(const scene::Made<Dim>& made);
+template<int Dim> std::string contacts_table(const scene::Made<Dim>& made);
+
 // The table of one body for a terminal.
 template<int Dim> std::string watch_head();
 template<int Dim> std::string watch_line(const World<Dim>& world, BodyId body);

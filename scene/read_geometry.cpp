@@ -42,8 +42,8 @@ Geometry<3> read_box_of_space(const Cursor& c) {
     return Box3::sized(size.x, size.y, size.z);
 }
 
-Geometry<2> read_capsule(const Cursor& c) {
-    const Capsule2 out{vec<2>(c.at("from")), vec<2>(c.at("to")), number(c.at("radius"), kPositive)};
+template<int Dim> Geometry<Dim> read_capsule(const Cursor& c) {
+    const Capsule<Dim> out{vec<Dim>(c.at("from")), vec<Dim>(c.at("to")), number(c.at("radius"), kPositive)};
     if (out.from == out.to) c.at("to").fail("another place than that of \"from\"");
     return out;
 }
@@ -60,7 +60,7 @@ Geometry<2> read_polygon(const Cursor& c) {
 const std::vector<Kind<2>>& kinds(std::integral_constant<int, 2>) {
     static const std::vector<Kind<2>> all{{"circle", {"radius"}, read_ball<2>},
                                           {"box", {"size", "rounding"}, read_box_of_plane},
-                                          {"capsule", {"from", "to", "radius"}, read_capsule},
+                                          {"capsule", {"from", "to", "radius"}, read_capsule<2>},
                                           {"polygon", {"corners", "rounding"}, read_polygon},
                                           {"half-plane", {"outward"}, read_half_space<2>}};
     return all;
@@ -68,6 +68,7 @@ const std::vector<Kind<2>>& kinds(std::integral_constant<int, 2>) {
 const std::vector<Kind<3>>& kinds(std::integral_constant<int, 3>) {
     static const std::vector<Kind<3>> all{{"sphere", {"radius"}, read_ball<3>},
                                           {"box", {"size"}, read_box_of_space},
+                                          {"capsule", {"from", "to", "radius"}, read_capsule<3>},
                                           {"half-space", {"outward"}, read_half_space<3>}};
     return all;
 }
@@ -75,16 +76,17 @@ const std::vector<Kind<3>>& kinds(std::integral_constant<int, 3>) {
 }
 
 template<int Dim> Geometry<Dim> read_geometry(const Cursor& c) {
-    std::vector<const char*> names;
-    for (const auto& kind : kinds(std::integral_constant<int, Dim>{})) names.push_back(kind.name);
-    const std::string name = c.at("shape").one_of(names);
     const auto& all = kinds(std::integral_constant<int, Dim>{});
+    std::vector<const char*> names;
+    for (const auto& kind : all) names.push_back(kind.name);
+    const std::string name = c.at("shape").one_of(names);
     const auto kind = std::find_if(all.begin(), all.end(), [&](const auto& k) { return k.name == name; });
+    const std::string refusal = "a " + name + " has no ";
     for (const auto& [key, value] : c.members()) {
         const bool of_every = std::find(std::begin(keys::kEveryShape), std::end(keys::kEveryShape), key) !=
                               std::end(keys::kEveryShape);
-        if (!of_every && std::find(kind->keys.begin(), kind->keys.end(), key) == kind->keys.end())
-            value.fail_because("a " + name + " has no " + key);
+        const bool of_this = std::find(kind->keys.begin(), kind->keys.end(), key) != kind->keys.end();
+        if (!of_every && !of_this) value.fail_because(refusal + key);
     }
     return kind->read(c);
 }

@@ -31,6 +31,7 @@ void add_run(CLI::App& app) {
         "Examples:\n"
         "  astasis run scenes/parcel_chute.json --picture chute.png\n"
         "  astasis run scenes/two_pucks.json --watch \"light puck\" --every 0.1\n"
+        "  astasis run scenes/mixed_goods.json --contacts --at 2\n"
         "  astasis run scenes/tote_bin.json --seed 3 --duration 5 --csv bin.csv\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
     run->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
@@ -68,7 +69,10 @@ void add_run(CLI::App& app) {
         ->type_name("FILE");
     run->add_option("--picture", wishes->picture, "Draw the last tick to a .png or .svg file (plane only)")
         ->type_name("FILE");
-    run->add_option("--at", wishes->at, "Draw this moment instead of the last tick")
+    run->add_flag("--contacts", wishes->contacts, "Print the contacts of the last tick");
+    run->add_option("--contacts-csv", wishes->contacts_csv, "Write the contacts of the last tick")
+        ->type_name("FILE");
+    run->add_option("--at", wishes->at, "Draw, or list the contacts of, this moment instead of the last tick")
         ->check(number_between(0, 1e6, "seconds, 0 or more"))
         ->type_name("SECONDS");
     run->callback([=] { fmt::print("{}", carry_out(scene::read_scene(*file), *wishes)); });

@@ -45,10 +45,12 @@ public:
         made_.emplace(scene::make_world(scene, document));
         for (const std::string& name : wishes.watch) find_watched(name);
         check_picture();
+        chosen_tick_ = chosen_tick();
         every_ =
             wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
         open(csv_, wishes.csv), open(picture_, wishes.picture), open(summary_, wishes.summary);
+        open(contacts_, wishes.contacts_csv);
     }
 
     std::string run() {
@@ -64,9 +66,9 @@ public:
             out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
         const std::string text = summary_text(summary, scene_.title, source_);
         if (summary_) summary_->write(text);
-        for (auto* file : {&csv_, &picture_, &summary_})
+        for (auto* file : {&csv_, &contacts_, &picture_, &summary_})
             if (*file) (*file)->finish();
-        return out + text + written();
+        return out + contacts_table_ + text + written();
     }
 
 private:
@@ -84,17 +86,23 @@ private:
     }
 
     void check_picture() {
-        if (wishes_.at && wishes_.picture.empty())
-            throw UsageError("--at goes with --picture: it says which moment is drawn");
         if (wishes_.picture.empty()) return;
         paint::kind_of(wishes_.picture);
         if (Dim == 3)
             throw UsageError("--picture: scenes in space cannot be drawn yet, only those in the plane; "
                              "use --watch or --csv to see where bodies are");
-        if (wishes_.at && *wishes_.at > scene_.duration)
+    }
+
+    // The tick that --at names, of which a picture or contacts are wanted; the last one if it is not given.
+    std::uint64_t chosen_tick() const {
+        if (!wishes_.at) return ticks_;
+        if (wishes_.picture.empty() && !wishes_.contacts && wishes_.contacts_csv.empty())
+            throw UsageError(
+                "--at goes with --picture, --contacts or --contacts-csv: it says which moment they show");
+        if (*wishes_.at > scene_.duration)
             throw UsageError(fmt::format("--at {}: the run ends at {} s; accepted: 0 to that", *wishes_.at,
                                          scene_.duration));
-        drawn_tick_ = wishes_.at ? record::ticks_in(*wishes_.at, scene_.world.tick) : ticks_;
+        return record::ticks_in(*wishes_.at, scene_.world.tick);
     }
 
     void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
@@ -106,12 +114,15 @@ private:
         for (std::size_t i = 0; i < watched_.size(); i++)
             if (tick % watch_every_ == 0 || tick == ticks_)
                 tables_[i] += record::watch_line(made.world, watched_[i]);
-        if (picture_ && tick == drawn_tick_) draw(scene_, made, *picture_);
+        if (tick != chosen_tick_) return;
+        if (picture_) draw(scene_, made, *picture_);
+        if (contacts_) contacts_->write(record::contacts_csv(made));
+        if (wishes_.contacts) contacts_table_ = record::contacts_table(made) + "\n";
     }
 
     std::string written() const {
         std::string out;
-        for (const auto* file : {&summary_, &csv_, &picture_})
+        for (const auto* file : {&summary_, &csv_, &contacts_, &picture_})
             if (*file) out += fmt::format("  {:<17}{}\n", "wrote", (*file)->path().string());
         return out;
     }
@@ -120,10 +131,11 @@ private:
     std::string source_;
     const Wishes& wishes_;
     std::optional<scene::Made<Dim>> made_;
-    std::uint64_t ticks_ = 0, every_ = 0, watch_every_ = 1, drawn_tick_ = 0;
+    std::uint64_t ticks_ = 0, every_ = 0, watch_every_ = 1, chosen_tick_ = 0;
     std::vector<BodyId> watched_;
     std::vector<std::string> tables_;
-    std::unique_ptr<record::FileOut> csv_, picture_, summary_;
+    std::string contacts_table_;
+    std::unique_ptr<record::FileOut> csv_, picture_, summary_, contacts_;
 };
 
 }

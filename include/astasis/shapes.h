@@ -51,10 +51,12 @@ using Box3 = Box<3>;
 
 // All points within `radius` (m, > 0) of the segment between two points that differ: a tube, a rod with round
 // ends.
-struct Capsule2 {
-    Vec2 from, to;
+template<int Dim> struct Capsule {
+    Vec<Dim> from, to;
     float radius = 0;
 };
+using Capsule2 = Capsule<2>;
+using Capsule3 = Capsule<3>;
 
 // A convex outline in the plane of three or more corners, grown by `rounding` (m, 0 or more) on all sides.
 // Corners in clockwise order are turned round, and corners that repeat or lie on a straight side are left
@@ -74,7 +76,7 @@ using HalfPlane = HalfSpace<2>;
 // The shapes of each dimension.
 template<int Dim> struct ShapesOf;
 template<> struct ShapesOf<2> { using Any = std::variant<Circle, Box2, HalfPlane, Capsule2, Polygon>; };
-template<> struct ShapesOf<3> { using Any = std::variant<Sphere, Box3, HalfSpace<3>>; };
+template<> struct ShapesOf<3> { using Any = std::variant<Sphere, Box3, HalfSpace<3>, Capsule3>; };
 template<int Dim> using Geometry = typename ShapesOf<Dim>::Any;
 
 // Where a shape stands in its body's frame.

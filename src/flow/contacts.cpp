@@ -10,7 +10,8 @@ PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, 
     PointNow<Dim> now;
     now.normal = m.guide == Guide::FaceOfA   ? rotate(pose_a.rotation, m.local_normal)
                  : m.guide == Guide::FaceOfB ? rotate(pose_b.rotation, m.local_normal)
-                                             : direction(between, m.normal);
+                 : m.guide == Guide::Centres ? direction(between, m.normal)
+                                             : m.normal;
     now.separation = dot(between, now.normal) - (m.skin_a + m.skin_b);
     // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap both end
     // midway between the surfaces, at one place, so that angular momentum is kept.

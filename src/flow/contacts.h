@@ -34,6 +34,7 @@ enum class Guide : std::uint8_t {
     FaceOfA, // turns with body A
     FaceOfB, // turns with body B
     Centres, // points from core to core: round against round or against a corner
+    World,   // stays as it was found: rods that cross or lie side by side, which may spin about themselves
 };
 
 template<int Dim> inline constexpr int kMostPoints = Dim == 2 ? 2 : 4;

@@ -10,6 +10,8 @@ namespace {
 
 using flow::Guide;
 
+constexpr float kSamePlace = 0.1f; // of the thinner shape's thickness
+
 // The frame of a shape relative to `origin`.
 template<int Dim>
 Frame<Dim> frame_of(const flow::Collider<Dim>& c, const flow::Bodies<Dim>& bodies, const Point<Dim>& origin) {
@@ -47,13 +49,25 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
     return out;
 }
 
+// A point takes the impulses of the point with its feature; failing that, of one left over that was nearly at
+// the same place on both bodies: where shapes touch almost flat, features come and go while the load stays.
 template<int Dim> void carry_over(const flow::Manifold<Dim>& before, flow::Manifold<Dim>& after) {
+    std::array<bool, flow::kMostPoints<Dim>> used{}, found{};
+    const auto take = [&](int i, int k) {
+        after.points[i].normal_impulse = before.points[k].normal_impulse;
+        after.points[i].friction_impulse = before.points[k].friction_impulse;
+        used[static_cast<std::size_t>(k)] = found[static_cast<std::size_t>(i)] = true;
+    };
     for (int i = 0; i < after.count; i++)
         for (int k = 0; k < before.count; k++)
-            if (after.points[i].feature == before.points[k].feature) {
-                after.points[i].normal_impulse = before.points[k].normal_impulse;
-                after.points[i].friction_impulse = before.points[k].friction_impulse;
-            }
+            if (after.points[i].feature == before.points[k].feature) take(i, k);
+    for (int i = 0; i < after.count; i++)
+        for (int k = 0; k < before.count; k++) {
+            if (found[static_cast<std::size_t>(i)] || used[static_cast<std::size_t>(k)]) continue;
+            const float apart = length(after.points[i].core_a - before.points[k].core_a) +
+                                length(after.points[i].core_b - before.points[k].core_b);
+            if (apart < kSamePlace * after.thickness) take(i, k);
+        }
 }
 
 }

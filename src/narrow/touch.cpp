@@ -11,22 +11,22 @@ using flow::Guide;
 template<int Dim> Touch<Dim> turned_round(Touch<Dim> t) {
     t.normal = -t.normal;
     std::swap(t.skin_a, t.skin_b);
-    if (t.guide != Guide::Centres) t.guide = t.guide == Guide::FaceOfA ? Guide::FaceOfB : Guide::FaceOfA;
+    if (t.guide == Guide::FaceOfA) t.guide = Guide::FaceOfB;
+    else if (t.guide == Guide::FaceOfB) t.guide = Guide::FaceOfA;
     for (int i = 0; i < t.count; i++) std::swap(t.points[i].core_a, t.points[i].core_b);
     return t;
 }
 
-// An overload a pair in space; the last one serves the mirror images.
+// In space: rods (spheres and capsules), boxes and half-spaces. An overload a pair; the last one serves the
+// mirror images.
 struct PairsOfSpace {
     const Frame<3>&at_a, &at_b;
     float margin;
 
-    Touch<3> operator()(const Sphere& a, const Sphere& b) const {
-        return sphere_sphere(a, at_a, b, at_b, margin);
-    }
-    Touch<3> operator()(const Sphere& a, const Box3& b) const { return sphere_box(a, at_a, b, at_b, margin); }
-    Touch<3> operator()(const Sphere& a, const HalfSpace<3>& b) const {
-        return sphere_half_space(a, at_a, b, at_b, margin);
+    Touch<3> operator()(const Rod& a, const Rod& b) const { return rod_rod(a, b, margin); }
+    Touch<3> operator()(const Rod& a, const Box3& b) const { return rod_box(a, b, at_b, margin); }
+    Touch<3> operator()(const Rod& a, const HalfSpace<3>& b) const {
+        return rod_half_space(a, b, at_b, margin);
     }
     Touch<3> operator()(const Box3& a, const Box3& b) const { return box_box(a, at_a, b, at_b, margin); }
     Touch<3> operator()(const Box3& a, const HalfSpace<3>& b) const {
@@ -38,6 +38,16 @@ struct PairsOfSpace {
         return turned_round(PairsOfSpace{at_b, at_a, margin}(b, a));
     }
 };
+
+using SpaceShape = std::variant<Rod, Box3, HalfSpace<3>>;
+SpaceShape as_rod(const Geometry<3>& geometry, const Frame<3>& at) {
+    if (const auto* s = std::get_if<Sphere>(&geometry)) return Rod{at.position, at.position, s->radius};
+    if (const auto* c = std::get_if<Capsule3>(&geometry))
+        return Rod{at.position + rotate(at.rotation, c->from), at.position + rotate(at.rotation, c->to),
+                   c->radius};
+    if (const auto* b = std::get_if<Box3>(&geometry)) return *b;
+    return std::get<HalfSpace<3>>(geometry);
+}
 
 }
 
@@ -54,7 +64,7 @@ Touch<2> touch(const Geometry<2>& a, const Frame<2>& at_a, const Geometry<2>& b,
 
 Touch<3> touch(const Geometry<3>& a, const Frame<3>& at_a, const Geometry<3>& b, const Frame<3>& at_b,
                float margin) {
-    return std::visit(PairsOfSpace{at_a, at_b, margin}, a, b);
+    return std::visit(PairsOfSpace{at_a, at_b, margin}, as_rod(a, at_a), as_rod(b, at_b));
 }
 
 }

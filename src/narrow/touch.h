@@ -42,11 +42,13 @@ Touch<2> convex_half_plane(const shape::Core& a, const Frame<2>& at_a, const Hal
 // Space: a function a pair.
 Touch<3> touch(const Geometry<3>& a, const Frame<3>& at_a, const Geometry<3>& b, const Frame<3>& at_b,
                float margin);
-Touch<3> sphere_sphere(const Sphere& a, const Frame<3>& at_a, const Sphere& b, const Frame<3>& at_b,
-                       float margin);
-Touch<3> sphere_box(const Sphere& a, const Frame<3>& at_a, const Box3& b, const Frame<3>& at_b, float margin);
-Touch<3> sphere_half_space(const Sphere& a, const Frame<3>& at_a, const HalfSpace<3>& b, const Frame<3>& at_b,
-                           float margin);
+struct Rod { // a sphere or a capsule: its segment relative to the common origin, and its radius
+    Vec3 from, to;
+    float radius;
+};
+Touch<3> rod_rod(const Rod& a, const Rod& b, float margin);
+Touch<3> rod_box(const Rod& a, const Box3& b, const Frame<3>& at_b, float margin);
+Touch<3> rod_half_space(const Rod& a, const HalfSpace<3>& b, const Frame<3>& at_b, float margin);
 Touch<3> box_half_space(const Box3& a, const Frame<3>& at_a, const HalfSpace<3>& b, const Frame<3>& at_b,
                         float margin);
 Touch<3> box_box(const Box3& a, const Frame<3>& at_a, const Box3& b, const Frame<3>& at_b, float margin);

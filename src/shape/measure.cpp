@@ -20,6 +20,16 @@ template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, 
     return {half.outward / n};
 }
 
+template<int Dim> Capsule<Dim> checked_capsule(const Capsule<Dim>& capsule, const std::string& field) {
+    check_positive(capsule.radius, field + ".radius", " (m)");
+    const float apart = length(capsule.to - capsule.from);
+    if (!math::is_finite(apart) || !(apart > 0))
+        throw Error(field + ".to", base::text_of(capsule.to),
+                    "a finite point other than `from`, " + base::text_of(capsule.from) +
+                        "; without length it is a circle or a sphere");
+    return capsule;
+}
+
 template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::string& field) {
     ShapeSpec<Dim> out = spec;
     out.geometry = checked_geometry(spec.geometry, field + ".geometry");
@@ -70,6 +80,8 @@ void set_tensor(MassProperties<3>& mass, const math::Sym3& i) {
     mass.products = {i.xy, i.xz, i.yz};
 }
 
+template Capsule<2> checked_capsule(const Capsule<2>&, const std::string&);
+template Capsule<3> checked_capsule(const Capsule<3>&, const std::string&);
 template HalfSpace<2> checked_half_space(const HalfSpace<2>&, const std::string&);
 template HalfSpace<3> checked_half_space(const HalfSpace<3>&, const std::string&);
 template ShapeSpec<2> checked(const ShapeSpec<2>&, const std::string&);

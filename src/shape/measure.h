@@ -46,6 +46,7 @@ inline bool is_unbounded(const Geometry<3>& geometry) {
 Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& field);
 Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& field);
 void check_positive(float value, const std::string& field, const char* unit);
+template<int Dim> Capsule<Dim> checked_capsule(const Capsule<Dim>& capsule, const std::string& field);
 template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field);
 
 // Throws Error with a field that starts with `field` if a value is not finite or out of range; else returns

@@ -59,14 +59,7 @@ Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& fie
     if (const auto* polygon = std::get_if<Polygon>(&geometry)) return checked_polygon(*polygon, field);
     if (const auto* circle = std::get_if<Circle>(&geometry))
         check_positive(circle->radius, field + ".radius", " (m)");
-    if (const auto* capsule = std::get_if<Capsule2>(&geometry)) {
-        check_positive(capsule->radius, field + ".radius", " (m)");
-        const float apart = length(capsule->to - capsule->from);
-        if (!math::is_finite(apart) || !(apart > 0))
-            throw Error(field + ".to", base::text_of(capsule->to),
-                        "a finite point other than `from`, " + base::text_of(capsule->from) +
-                            "; else it is a circle");
-    }
+    if (const auto* capsule = std::get_if<Capsule2>(&geometry)) return checked_capsule(*capsule, field);
     if (const auto* box = std::get_if<Box2>(&geometry)) {
         const Vec2 s = box->full_size();
         check_positive(s.x, field + ".width", " (m)");

@@ -199,7 +199,7 @@ TEST(MakeWorld, SpaceTurnsAboutAnAxisAndTakesAMass) {
 }
 
 TEST(MakeWorld, TheDemoScenesAreReadAndMade) {
-    for (const char* name : {"parcel_chute", "tote_bin", "two_pucks", "mixed_goods"}) {
+    for (const char* name : {"parcel_chute", "tote_bin", "two_pucks", "mixed_goods", "tube_rack"}) {
         const SceneFile file = read_scene(std::string(ASTASIS_SCENES) + "/" + name + ".json");
         std::visit([&](const auto& s) { EXPECT_GE(make_world(s, file.document).names.size(), 2u); },
                    file.scene);

@@ -16,6 +16,23 @@ TEST(Mass, RoundShapes) { // closed forms: pi r^2, m r^2/2; 4/3 pi r^3, 2/5 m r^
     EXPECT_NEAR(sphere.moments.y, 0.05235988, 1e-7);
 }
 
+TEST(Mass, CapsulesInSpace) { // battery NG11
+    const auto upright =
+        mass_of<3>({{.geometry = Capsule3{{0, -0.6f, 0}, {0, 0.6f, 0}, 0.5f}, .density = 1}});
+    EXPECT_NEAR(upright.mass, 1.466077, 1e-6);
+    EXPECT_NEAR(upright.moments.y, 0.1701696, 1e-6);
+    EXPECT_NEAR(upright.moments.x, 0.5306674, 1e-6);
+    EXPECT_NEAR(upright.moments.z, 0.5306674, 1e-6);
+    // The same one lying askew, by turning the upright one.
+    const Rotation<3> turn = turned(degrees(50), {1, 2, 3});
+    const auto askew = mass_of<3>(
+        {{.geometry = Capsule3{rotate(turn, Vec3{0, -0.6f, 0}), rotate(turn, Vec3{0, 0.6f, 0}), 0.5f},
+          .density = 1}});
+    const auto placed = mass_of<3>(
+        {{.geometry = Capsule3{{0, -0.6f, 0}, {0, 0.6f, 0}, 0.5f}, .density = 1, .placement = {{}, turn}}});
+    EXPECT_LT(length(askew.moments - placed.moments) + length(askew.products - placed.products), 1e-6f);
+}
+
 TEST(Mass, TwoBoxesMakeAnL) { // 3x1 at the foot, 1x3 above its left end
     const auto l =
         mass_of<2>({{.geometry = Box2::sized(3, 1), .density = 1, .placement = {{1.5f, 0.5f}, {}}},

@@ -85,6 +85,23 @@ TEST_F(Tool, CsvHoldsEveryTickOfEveryBody) {
     EXPECT_EQ(csv_rows(read("some.csv")).size(), 1u + 5 * 2);
 }
 
+TEST_F(Tool, ContactsAreListedAtAMoment) {
+    write("rest.json", R"({"astasis_scene": 1, "dimension": 2, "duration": 2, "bodies": [
+        {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+        {"name": "box", "at": [3, 0.5], "mass": 6, "shapes": [{"shape": "box", "size": [1, 1]}]}]})");
+    const Outcome o = astasis("run rest.json --contacts --contacts-csv c.csv --at 1");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(has(o, "contacts at 1.0000 s: 2"));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("floor +box +2\\.5000 +-?0\\.0000 +0\\.0000 +1\\.0000")));
+    const auto rows = csv_rows(read("c.csv"));
+    ASSERT_EQ(rows.size(), 3u);
+    EXPECT_EQ(rows[0][10], "impulse_y_Ns");
+    // Both points together carry the weight: 6 kg times 9.81 m/s2 for a sixtieth of a second.
+    EXPECT_NEAR(std::stod(rows[1][10]) + std::stod(rows[2][10]), 6 * 9.81 / 60, 1e-4);
+    EXPECT_TRUE(has(astasis("run " + scene("two_pucks") + " --contacts"), "contacts at 2.0000 s: 0"));
+    EXPECT_TRUE(has(astasis("run " + scene("tote_bin") + " --duration 1 --contacts"), "bin [2]"));
+}
+
 TEST_F(Tool, TheSameSceneAndSeedGiveTheSameBytes) {
     for (const char* name : {"parcel_chute", "tote_bin"}) {
         ASSERT_EQ(astasis("run " + scene(name) + " --duration 2 --csv a.csv").status, 0);
@@ -96,7 +113,7 @@ TEST_F(Tool, TheSameSceneAndSeedGiveTheSameBytes) {
 }
 
 TEST_F(Tool, DemoScenesComeToRest) {
-    for (const char* name : {"parcel_chute", "tote_bin", "mixed_goods"}) {
+    for (const char* name : {"parcel_chute", "tote_bin", "mixed_goods", "tube_rack"}) {
         const Outcome o = astasis("run " + scene(name) + " --csv end.csv --every 1");
         ASSERT_EQ(o.status, 0);
         EXPECT_TRUE(has(o, "warnings         none")) << o.out;
@@ -188,7 +205,7 @@ TEST_F(Tool, BadInputIsRefusedWithStatusTwoAndNothingIsWritten) {
         {"run " + scene("two_pucks") + " --substeps two", "--substeps"},
         {"run " + scene("two_pucks") + " --duration nan", "--duration"},
         {"run " + scene("two_pucks") + " --seed -1", "--seed"},
-        {"run " + scene("two_pucks") + " --at 1", "--at goes with --picture"},
+        {"run " + scene("two_pucks") + " --at 1", "--at goes with --picture, --contacts or --contacts-csv"},
         {"run " + scene("two_pucks") + " --csv .", "is a folder"},
         {"run " + scene("two_pucks") + " --csv none/a.csv", "there is no folder none"},
         {"run " + scene("two_pucks") + " --colour red", "--colour"},
@@ -215,7 +232,7 @@ TEST_F(Tool, HelpIsThereForEverything) {
     EXPECT_TRUE(has(all, "run") && has(all, "demo"));
     const Outcome run = astasis("run --help");
     for (const char* option : {"--duration", "--ticks-per-second", "--substeps", "--seed", "--watch",
-                               "--every", "--csv", "--picture", "--at"})
+                               "--every", "--csv", "--picture", "--contacts", "--contacts-csv", "--at"})
         EXPECT_TRUE(has(run, option)) << option;
     EXPECT_TRUE(has(astasis("demo --help"), "--out"));
     EXPECT_TRUE(std::regex_search(astasis("--version").out, std::regex("astasis [0-9]+\\.[0-9]+\\.[0-9]+")));

@@ -1,0 +1,132 @@
+// Spheres and capsules, as rods, against one another and against half-spaces. A sphere is a rod of no length.
+//
+// Nearest points of two segments (Lumelsky 1985, On fast computation of distance between line segments). Rods
+// side by side within 0.6 degrees touch at both ends of what they share. Oracle: tests/narrow/touch_test.cpp.
+#include "narrow/touch.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::narrow {
+
+using flow::Guide;
+
+namespace {
+
+struct Parameters {
+    float s = 0, t = 0; // along the first and the second segment, 0 to 1
+};
+
+Parameters nearest(const Rod& a, const Rod& b) {
+    const Vec3 da = a.to - a.from, db = b.to - b.from, r = a.from - b.from;
+    const float aa = dot(da, da), bb = dot(db, db), ab = dot(da, db), ar = dot(da, r), br = dot(db, r);
+    const auto unit = [](float x) { return std::clamp(x, 0.0f, 1.0f); };
+    if (aa == 0) return {0, bb > 0 ? unit(br / bb) : 0.0f};
+    if (bb == 0) return {unit(-ar / aa), 0};
+    const float denominator = aa * bb - ab * ab;
+    float s = denominator > 1e-6f * aa * bb ? unit((ab * br - ar * bb) / denominator) : 0.0f;
+    float t = (ab * s + br) / bb;
+    if (t < 0) t = 0, s = unit(-ar / aa);
+    else if (t > 1) t = 1, s = unit((ab - ar) / aa);
+    return {s, t};
+}
+
+Vec3 at(const Rod& rod, float s) { return rod.from + (rod.to - rod.from) * s; }
+
+// Some direction across the rods, for cores that meet: there the line between them has none.
+Vec3 across(const Rod& a, const Rod& b) {
+    const Vec3 da = direction(a.to - a.from, Vec3{}), db = direction(b.to - b.from, Vec3{});
+    const Vec3 crossed = cross(da, db);
+    if (length_squared(crossed) > 1e-4f) return direction(crossed.y < 0 ? -crossed : crossed, Vec3{});
+    const Vec3 along = length_squared(da) > 0 ? da : db;
+    const Vec3 up = Vec3{0, 1, 0} - along * along.y;
+    return direction(up, Vec3{1, 0, 0});
+}
+
+std::uint32_t place_code(float s) { return s == 0 ? 0 : s == 1 ? 1 : 2; }
+
+// Both ends of the stretch that two rods share side by side; nothing if they share none.
+Touch<3> side_by_side(const Rod& a, const Rod& b) {
+    const Vec3 da = a.to - a.from;
+    const float aa = dot(da, da), length_a = std::sqrt(aa);
+    const float f = dot(b.from - a.from, da) / aa, g = dot(b.to - a.from, da) / aa;
+    const float low = std::max(0.0f, std::min(f, g)), high = std::min(1.0f, std::max(f, g));
+    Touch<3> out;
+    if (!((high - low) * length_a > 1e-2f * (a.radius + b.radius))) return out;
+    const auto on_b = [&](float s) { return at(b, std::clamp((s - f) / (g - f), 0.0f, 1.0f)); };
+    const float middle = 0.5f * (low + high);
+    const Vec3 between = on_b(middle) - at(a, middle);
+    const Vec3 along = da * (1.0f / length_a);
+    out.normal = direction(between - along * dot(between, along), across(a, b));
+    out.guide = Guide::World;
+    out.skin_a = a.radius, out.skin_b = b.radius;
+    for (const float s : {low, high}) {
+        const Vec3 pa = at(a, s), pb = on_b(s);
+        out.points[out.count] = {pa, pb, dot(pb - pa, out.normal) - (a.radius + b.radius),
+                                 16u + static_cast<std::uint32_t>(out.count)};
+        out.count++;
+    }
+    return out;
+}
+
+}
+
+// Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
+// the tick. Measured along the normal, round against round beside the crossing touch later by R - sqrt(R^2 -
+// side^2), R being both radii; where they are beside one another by more than 0.7 R they are left out.
+void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out) {
+    const Vec3 da = a.to - a.from, db = b.to - b.from, n = out.normal;
+    const float both = a.radius + b.radius, bb = dot(db, db);
+    const float slant = length(cross(da, db)) / std::sqrt(dot(da, da) * bb);
+    const float reach = 0.7f * both / (std::max(slant, 1e-3f) * length(da));
+    for (const float s : {std::max(0.0f, at_nearest.s - reach), std::min(1.0f, at_nearest.s + reach)}) {
+        const Vec3 pa = at(a, s);
+        const float t = dot(pa - b.from, db) / bb;
+        if (!(t >= 0 && t <= 1) || std::fabs(s - at_nearest.s) * length(da) < 0.1f * both) continue;
+        const Vec3 between = at(b, t) - pa;
+        const float apart = dot(between, n), side = length(between - n * apart);
+        if (!(side < 0.75f * both)) continue;
+        const float later = both - std::sqrt(both * both - side * side);
+        const auto feature = 32u + static_cast<std::uint32_t>(out.count);
+        out.points[out.count++] = {pa, pa + n * (apart + later), apart + later - both, feature};
+    }
+}
+
+Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
+    const Parameters p = nearest(a, b);
+    const Vec3 pa = at(a, p.s), pb = at(b, p.t), da = a.to - a.from, db = b.to - b.from;
+    const float distance = length(pb - pa), skins = a.radius + b.radius;
+    if (!(distance - skins < margin)) return {};
+    const float product = dot(da, da) * dot(db, db);
+    if (product > 0 && length_squared(cross(da, db)) < 1e-4f * product) {
+        const Touch<3> both = side_by_side(a, b);
+        if (both.count == 2) return both;
+    }
+    Touch<3> out;
+    out.normal = distance > 1e-6f * skins ? (pb - pa) * (1.0f / distance) : across(a, b);
+    // A ball rolls round a rod; two rods may also slide along themselves, which does not turn their normal.
+    out.guide = product > 0 ? Guide::World : Guide::Centres;
+    out.skin_a = a.radius, out.skin_b = b.radius;
+    out.count = 1;
+    out.points[0] = {pa, pb, distance - skins, place_code(p.s) * 3 + place_code(p.t)};
+    if (product > 0) add_beside(a, b, p, out);
+    return out;
+}
+
+Touch<3> rod_half_space(const Rod& a, const HalfSpace<3>& b, const Frame<3>& at_b, float margin) {
+    const Vec3 outward = rotate(at_b.rotation, b.outward);
+    const auto height = [&](Vec3 p) { return dot(p - at_b.position, outward); };
+    Touch<3> out;
+    if (!(std::min(height(a.from), height(a.to)) - a.radius < margin)) return out;
+    out.normal = -outward;
+    out.guide = Guide::FaceOfB;
+    out.skin_a = a.radius;
+    const auto add = [&](Vec3 p, std::uint32_t feature) {
+        out.points[out.count++] = {p, p - outward * height(p), height(p) - a.radius, feature};
+    };
+    add(a.from, 0);
+    if (a.from != a.to) add(a.to, 1);
+    return out;
+}
+
+}
