@@ -3,7 +3,7 @@ set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
 build_packages="g++ cmake ninja-build pkg-config libcairo2-dev fonts-dejavu-core libfmt-dev libcli11-dev nlohmann-json3-dev"
-test_packages="libgtest-dev libeigen3-dev clang libclang-rt-14-dev"
+test_packages="libgtest-dev libeigen3-dev clang"
 house_packages="clang-format clang-tidy"
 
 # Installs what is missing of the packages named.

@@ -4,7 +4,7 @@
 // (1) place(id) is the index of the thing in the dense arrays; ids()[place] is the id back.
 // (2) Removing moves the last thing into the gap: the owner of the arrays does the same.
 // (3) Freed slots are used again last in, first out, so that equal edits give equal ids.
-// Tested by tests/base/slot_map_test.cpp.
+// Tested by tests/base/base_test.cpp.
 #pragma once
 
 #include "astasis/ids.h"

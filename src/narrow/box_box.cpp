@@ -3,7 +3,7 @@
 //
 // Separating axes over 3 + 3 faces and 9 pairs of edges (Gottschalk et al. 1996, OBBTree), then Sutherland
 // and Hodgman's clipping; of more than four points those are kept that span the largest support. Oracle:
-// tests/narrow/touch_test.cpp.
+// tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>

@@ -1,5 +1,5 @@
 // Boxes against half-spaces: the four lowest corners.
-// Oracle: tests/narrow/touch_test.cpp.
+// Oracle: tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>

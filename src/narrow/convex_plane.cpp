@@ -5,7 +5,7 @@
 // facing side is clipped to it (Sutherland and Hodgman). Cores that are apart may be nearest corner to
 // corner: then no clipped point is as near as the gap, and the nearest points of all sides decide. Normals
 // come from sides, so that they hold while shapes slide; near ties go to the first shape. O(corners of a
-// times corners of b). Oracle: tests/narrow/touch_test.cpp.
+// times corners of b). Oracle: tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>

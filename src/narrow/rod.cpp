@@ -1,7 +1,7 @@
 // Spheres and capsules, as rods, against one another and against half-spaces. A sphere is a rod of no length.
 //
 // Nearest points of two segments (Lumelsky 1985, On fast computation of distance between line segments). Rods
-// side by side within 0.6 degrees touch at both ends of what they share. Oracle: tests/narrow/touch_test.cpp.
+// side by side within 0.6 degrees touch at both ends of what they share. Oracle: tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>

@@ -3,7 +3,7 @@
 // Apart, the squared distance along the segment is convex and piecewise quadratic: the crossings of the
 // faces' planes narrow the stretch in which its derivative changes sign. Through one another, the axis of
 // least overlap: three faces and the three crossings of the segment with the box's edges. A rod over a face
-// has a point at both ends of the stretch over it. Oracle: tests/narrow/touch_test.cpp.
+// has a point at both ends of the stretch over it. Oracle: tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>
