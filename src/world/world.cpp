@@ -148,10 +148,13 @@ template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impu
 }
 template<int Dim>
 void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at) {
-    check_finite(at, "at", "m");
     const auto i = state_->dynamic_place(id);
+    check_finite(impulse, "impulse", "N s");
+    check_finite(at, "at", "m");
+    const Axial<Dim> angular = cross(at - state_->bodies.pose[i].centre, impulse);
+    check_finite(angular, "at", "m, with a lever whose moment a float can hold");
     apply_impulse(id, impulse);
-    apply_angular_impulse(id, cross(at - state_->bodies.pose[i].centre, impulse));
+    apply_angular_impulse(id, angular);
 }
 template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<Dim>& impulse) {
     const auto i = state_->dynamic_place(id);

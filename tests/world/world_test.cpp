@@ -141,6 +141,7 @@ TYPED_TEST(WorldTest, BadSettingsAndValuesAreRefused) {
     EXPECT_EQ(error_of([&] { world.apply_impulse(id, {NAN, 0}); }).field(), "impulse");
     EXPECT_EQ(error_of([&] { world.apply_impulse_at(id, {1, 0}, {0, INFINITY}); }).field(), "at");
     EXPECT_EQ(error_of([&] { world.set_gravity({0, NAN}); }).field(), "gravity");
+    EXPECT_EQ(error_of([&] { world.apply_impulse_at(id, {1, 3e38f}, {100, 0}); }).field(), "at");
     EXPECT_EQ(error_of([&] { world.apply_force(wall, {1, 0}); }).field(), "body");
     EXPECT_EQ(error_of([&] { world.set_velocity(wall, {1, 0}); }).field(), "body");
     EXPECT_EQ(error_of([] { mass_of<D>({{HalfSpace<D>{}}}); }).field(), "shapes[0].geometry");
