@@ -78,6 +78,7 @@ const std::vector<Kind<3>>& kinds(std::integral_constant<int, 3>) {
 template<int Dim> Geometry<Dim> read_geometry(const Cursor& c) {
     const auto& all = kinds(std::integral_constant<int, Dim>{});
     std::vector<const char*> names;
+    names.reserve(all.size());
     for (const auto& kind : all) names.push_back(kind.name);
     const std::string name = c.at("shape").one_of(names);
     const auto kind = std::find_if(all.begin(), all.end(), [&](const auto& k) { return k.name == name; });
