@@ -59,10 +59,10 @@ double core_distance(const SpaceShape& rod, const SpaceShape& other) {
         return is_box(other) ? point_to_box(a + t * d, other) : point_to_rod(a + t * d, other);
     };
     double low = 0, high = 1;
-    for (int i = 0; i < 120; i++) {
+    for (int i = 0; i < 60; i++) {
         const double third = (high - low) / 3;
-        (from(low + third) > from(high - third) ? low : high) =
-            from(low + third) > from(high - third) ? low + third : high - third;
+        if (from(low + third) > from(high - third)) low += third;
+        else high -= third;
     }
     return from(0.5 * (low + high));
 }
