@@ -132,7 +132,23 @@ TEST(TouchPlane, EveryPairAgreesWithTheOracle) {
     EXPECT_GT(touches, 4000);
 }
 
-// Battery NG02 and its like: known signed distances of turned boxes and of capsules.
+TEST(TouchPlane, HalfPlanesAgreeWithTheOracle) {
+    Numbers n(17);
+    for (int i = 0; i < 8000; i++) {
+        const PlaneShape a = placed(any_plane_shape(n, i % 4, 1), {n.vec<2>(-1, 1), n.rotation(Vec2{})});
+        const Frame<2> at{n.vec<2>(-1, 1), n.rotation(Vec2{})};
+        const VecD<2> up = to_eigen(rotate(at.rotation, Vec2{0, 1}));
+        double lowest = 1e300;
+        for (const auto& c : a.core) lowest = std::min(lowest, up.dot(c - to_eigen(at.position)) - a.radius);
+        const Touch<2> t = narrow::touch(a.geometry, a.at, HalfPlane{}, at, 10);
+        const Touch<2> s = narrow::touch(HalfPlane{}, at, a.geometry, a.at, 10);
+        ASSERT_TRUE(agrees({lowest, 3e-6}, t, s, 10)) << i;
+        ASSERT_LT((to_eigen(t.normal) + up).norm(), 1e-5);
+        if (HasFailure()) FAIL() << "case " << i;
+    }
+}
+
+// By hand: signed distances of turned boxes and of capsules.
 TEST(TouchPlane, KnownDistances) {
     const auto distance = [](const Geometry<2>& a, const Geometry<2>& b, const Frame<2>& at) {
         return deepest(narrow::touch(a, {}, b, at, 10));

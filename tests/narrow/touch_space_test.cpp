@@ -135,7 +135,23 @@ TEST(TouchSpace, RodsAgreeWithTheOracle) {
     EXPECT_GT(deep, 200);
 }
 
-// Battery NG06: skew, at an end, parallel.
+TEST(TouchSpace, HalfSpacesAgreeWithTheOracle) {
+    Numbers n(18);
+    for (int i = 0; i < 8000; i++) {
+        const SpaceShape a = placed(any_space_shape(n, i % 3, 1), {n.vec<3>(-1, 1), n.rotation(Vec3{})});
+        const Frame<3> at{n.vec<3>(-1, 1), n.rotation(Vec3{})};
+        const VecD<3> up = to_eigen(rotate(at.rotation, Vec3{0, 1, 0}));
+        double lowest = 1e300;
+        for (const auto& c : a.core) lowest = std::min(lowest, up.dot(c - to_eigen(at.position)) - a.radius);
+        const Touch<3> t = narrow::touch(a.geometry, a.at, HalfSpace<3>{}, at, 10);
+        const Touch<3> s = narrow::touch(HalfSpace<3>{}, at, a.geometry, a.at, 10);
+        ASSERT_TRUE(agrees({lowest, 3e-6}, t, s, 10)) << i;
+        ASSERT_LT((to_eigen(t.normal) + up).norm(), 1e-5);
+        if (HasFailure()) FAIL() << "case " << i;
+    }
+}
+
+// By hand: skew, at an end, parallel.
 TEST(TouchSpace, KnownDistancesOfCapsules) {
     const Geometry<3> first = Capsule3{{0, 0, -1}, {0, 0, 1}, 0.3f};
     const auto distance = [&](Vec3 from, Vec3 to) {

@@ -16,7 +16,7 @@ TEST(Mass, RoundShapes) { // closed forms: pi r^2, m r^2/2; 4/3 pi r^3, 2/5 m r^
     EXPECT_NEAR(sphere.moments.y, 0.05235988, 1e-7);
 }
 
-TEST(Mass, CapsulesInSpace) { // battery NG11
+TEST(Mass, CapsulesInSpace) { // closed forms
     const auto upright =
         mass_of<3>({{.geometry = Capsule3{{0, -0.6f, 0}, {0, 0.6f, 0}, 0.5f}, .density = 1}});
     EXPECT_NEAR(upright.mass, 1.466077, 1e-6);
