@@ -2,7 +2,9 @@
 // frame.
 #pragma once
 
+#include "astasis/hull.h"
 #include "astasis/rotation.h"
+#include "astasis/terrain.h"
 
 #include <variant>
 #include <vector>
@@ -38,13 +40,18 @@ template<> class Box<3> {
 public:
     // Full width along x, full height along y and full depth along z, in metres, each > 0: not half extents.
     static constexpr Box sized(float full_width, float full_height, float full_depth) {
-        return Box({full_width, full_height, full_depth});
+        return Box({full_width, full_height, full_depth}, 0);
     }
+    // The same outer size with edges and corners rounded by a radius (m), 0 to less than half the smallest
+    // side.
+    constexpr Box rounded(float radius) const { return Box(size_, radius); }
     constexpr Vec3 full_size() const { return size_; }
+    constexpr float rounding() const { return rounding_; }
 
 private:
-    constexpr explicit Box(Vec3 size) : size_(size) {}
+    constexpr Box(Vec3 size, float rounding) : size_(size), rounding_(rounding) {}
     Vec3 size_;
+    float rounding_;
 };
 using Box2 = Box<2>;
 using Box3 = Box<3>;
@@ -57,6 +64,19 @@ template<int Dim> struct Capsule {
 };
 using Capsule2 = Capsule<2>;
 using Capsule3 = Capsule<3>;
+
+// A line in the plane between two points that differ, without thickness. It has no mass of its own: a dynamic
+// body needs another shape, or a mass.
+struct Segment {
+    Vec2 from, to;
+};
+
+// A drum in space: all points between the two ends (m, which differ) within `radius` (m, > 0) of the line
+// through them.
+struct Cylinder {
+    Vec3 from, to;
+    float radius = 0;
+};
 
 // A convex outline in the plane of three or more corners, grown by `rounding` (m, 0 or more) on all sides.
 // Corners in clockwise order are turned round, and corners that repeat or lie on a straight side are left
@@ -75,8 +95,12 @@ using HalfPlane = HalfSpace<2>;
 
 // The shapes of each dimension.
 template<int Dim> struct ShapesOf;
-template<> struct ShapesOf<2> { using Any = std::variant<Circle, Box2, HalfPlane, Capsule2, Polygon>; };
-template<> struct ShapesOf<3> { using Any = std::variant<Sphere, Box3, HalfSpace<3>, Capsule3>; };
+template<> struct ShapesOf<2> {
+    using Any = std::variant<Circle, Box2, HalfPlane, Capsule2, Polygon, Segment, Polyline, TileGrid>;
+};
+template<> struct ShapesOf<3> {
+    using Any = std::variant<Sphere, Box3, HalfSpace<3>, Capsule3, Hull, Cylinder, HeightField, TriangleMesh>;
+};
 template<int Dim> using Geometry = typename ShapesOf<Dim>::Any;
 
 // Where a shape stands in its body's frame.

@@ -1,17 +1,29 @@
 #include "flow/contacts.h"
 
 namespace astasis::flow {
+namespace {
+
+// From a rim's middle to where it reaches farthest along n.
+template<int Dim> Vec<Dim> reached(const Rim<Dim>& rim, const Rotation<Dim>& rotation, Vec<Dim> n) {
+    const Vec<Dim> axis = rotate(rotation, rim.axis);
+    return direction(n - axis * dot(n, axis), Vec<Dim>{}) * rim.radius;
+}
+
+}
 
 template<int Dim>
 PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, const Bodies<Dim>& bodies) {
     const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
-    const Vec<Dim> a = rotate(pose_a.rotation, point.core_a), b = rotate(pose_b.rotation, point.core_b);
-    const Vec<Dim> between = (pose_b.centre + b) - (pose_a.centre + a);
+    Vec<Dim> a = rotate(pose_a.rotation, point.core_a), b = rotate(pose_b.rotation, point.core_b);
+    Vec<Dim> between = (pose_b.centre + b) - (pose_a.centre + a);
     PointNow<Dim> now;
     now.normal = m.guide == Guide::FaceOfA   ? rotate(pose_a.rotation, m.local_normal)
                  : m.guide == Guide::FaceOfB ? rotate(pose_b.rotation, m.local_normal)
                  : m.guide == Guide::Centres ? direction(between, m.normal)
                                              : m.normal;
+    if (m.rim_a.radius > 0) a += reached(m.rim_a, pose_a.rotation, now.normal);
+    if (m.rim_b.radius > 0) b -= reached(m.rim_b, pose_b.rotation, now.normal);
+    if (m.rim_a.radius > 0 || m.rim_b.radius > 0) between = (pose_b.centre + b) - (pose_a.centre + a);
     now.separation = dot(between, now.normal) - (m.skin_a + m.skin_b);
     // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap both end
     // midway between the surfaces, at one place, so that angular momentum is kept.

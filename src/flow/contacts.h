@@ -39,6 +39,13 @@ enum class Guide : std::uint8_t {
 
 template<int Dim> inline constexpr int kMostPoints = Dim == 2 ? 2 : 4;
 
+// A disc around a core point, across an axis: the rim of a cylinder. The point where it touches is found anew
+// along the normal, so that drums roll as smoothly as balls. Radius 0: none.
+template<int Dim> struct Rim {
+    float radius = 0;
+    Vec<Dim> axis{};
+};
+
 // A touching point is a core point on each body with a skin around it (zero but for round shapes); its
 // separation is the distance of the cores along the normal, less the skins. Solving within the tick
 // re-evaluates just that.
@@ -61,6 +68,7 @@ template<int Dim> struct Manifold {
     Vec<Dim> normal{};       // world axes, from A to B
     Vec<Dim> local_normal{}; // in the frame of the body that guides it
     float skin_a = 0, skin_b = 0;
+    Rim<Dim> rim_a, rim_b; // axes in each body's frame
     float friction = 0, restitution = 0;
     float thickness = 0; // of the thinner shape
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};

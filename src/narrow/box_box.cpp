@@ -4,7 +4,8 @@
 // Separating axes over 3 + 3 faces and 9 pairs of edges (Gottschalk et al. 1996, OBBTree), then Sutherland
 // and Hodgman's clipping; of more than four points those are kept that span the largest support. Oracle:
 // tests/narrow/.
-#include "narrow/touch.h"
+#include "narrow/convex_space.h"
+#include "narrow/widest.h"
 
 #include <algorithm>
 #include <cmath>
@@ -47,6 +48,16 @@ Best best_face(const Block& p, const Block& q) {
         if (s > best.separation) best = {s, i, -1, n};
     }
     return best;
+}
+
+// The face of p that looks along a way out taken before; none if no face does.
+Best face_along(const Block& p, const Block& q, Vec3 before) {
+    for (int i = 0; i < 3; i++) {
+        const Vec3 n = facing(p.axis[i], before);
+        if (dot(n, before) > kTurnedAway)
+            return {(dot(q.centre - p.centre, n) - p.half[i]) - extent(q, n), i, -1, n};
+    }
+    return {};
 }
 
 Best best_edges(const Block& a, const Block& b) {
@@ -123,34 +134,6 @@ Polygon face_polygon(const Block& b, int axis, Vec3 outward) {
 
 using Points = std::array<TouchPoint<3>, 9>; // a clipped face has up to 8 corners, an edge adds one
 
-template<typename Score> int most(const Points& points, int count, const Score& score) {
-    int best = 0;
-    for (int i = 1; i < count; i++)
-        if (score(points[i]) > score(points[best])) best = i;
-    return best;
-}
-
-// The deepest point, the one farthest from it, and those that add the largest triangle on either side of that
-// line.
-void keep_widest(const Points& points, int count, Vec3 normal, Touch<3>& out) {
-    if (count <= 4) {
-        std::copy_n(points.begin(), count, out.points.begin());
-        out.count = count;
-        return;
-    }
-    const int first = most(points, count, [](const auto& p) { return -p.separation; });
-    const Vec3 origin = points[first].core_b;
-    const int second = most(points, count, [&](const auto& p) { return length_squared(p.core_b - origin); });
-    const Vec3 line = points[second].core_b - origin;
-    const auto area = [&](const TouchPoint<3>& p) { return dot(cross(line, p.core_b - origin), normal); };
-    const int third = most(points, count, area);
-    const int fourth = most(points, count, [&](const auto& p) { return -area(p); });
-    bool keep[9] = {};
-    keep[first] = keep[second] = keep[third] = keep[fourth] = true;
-    for (int i = 0; i < count; i++)
-        if (keep[i]) out.points[out.count++] = points[i];
-}
-
 int most_along(const Block& b, Vec3 n) {
     int best = 0;
     for (int k = 1; k < 3; k++)
@@ -167,10 +150,14 @@ int add_face_points(const Block& p, const Block& q, int i, Vec3 n, bool second, 
     const Vec3 outward = facing(p.axis[i], n);
     const int incident = most_along(q, n);
     Polygon polygon = face_polygon(q, incident, -n);
+    // The sides of the face, as planes that contain n: what lies between them falls on the face along n.
     for (int side = 0; side < 4 && polygon.count > 0; side++) {
         const int k = (i + 1 + side / 2) % 3;
-        const Vec3 along = side % 2 ? -p.axis[k] : p.axis[k];
-        polygon = clipped(polygon, along, dot(p.centre, along) + p.half[k], clearly, side);
+        const Vec3 towards = side % 2 ? -p.axis[k] : p.axis[k];
+        const Vec3 across = cross(p.axis[(k + 1) % 3 == i ? (k + 2) % 3 : (k + 1) % 3], n);
+        const Vec3 along = direction(facing(across, towards), towards);
+        const Vec3 on_edge = (p.centre + outward * p.half[i]) + towards * p.half[k];
+        polygon = clipped(polygon, along, dot(on_edge, along), clearly, side);
     }
     const float plane = dot(p.centre, outward) + p.half[i], slant = 1.0f / dot(outward, n);
     const std::uint32_t code =
@@ -193,7 +180,7 @@ Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool sec
     out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
     Points points;
     const int count = add_face_points(p, q, face.i, face.normal, second, face.separation, clearly, points, 0);
-    keep_widest(points, count, face.normal, out);
+    keep_widest({points.data(), static_cast<std::size_t>(count)}, face.normal, out);
     return out;
 }
 
@@ -205,6 +192,8 @@ Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float cl
     // Nearest points of two lines whose unit directions have the cosine c.
     const float c = dot(da, db), along_a = dot(r, da), along_b = dot(r, db), k = 1.0f / (1.0f - c * c);
     const float s = (along_a - c * along_b) * k, t = (c * along_a - along_b) * k;
+    if (std::fabs(s) > 1.001f * a.half[best.i] || std::fabs(t) > 1.001f * b.half[best.j])
+        return {}; // floats failed
     Points points;
     points[0] = {pa + da * s, pb + db * t, best.separation,
                  1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
@@ -212,14 +201,36 @@ Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float cl
                                       clearly, points, 1);
     Touch<3> out;
     out.normal = best.normal;
-    keep_widest(points, count, best.normal, out);
+    keep_widest({points.data(), static_cast<std::size_t>(count)}, best.normal, out);
     return out;
+}
+
+Touch<3> touch_in_overlap(const Block& a, const Block& b, const Best& face_a, const Best& face_b,
+                          const Best& edges, float clearly, const Vec3* before) {
+    const float deepest = std::max({face_a.separation, face_b.separation, edges.separation});
+    if (before != nullptr) {
+        const Best kept_a = face_along(a, b, *before), kept_b = face_along(b, a, -*before);
+        const bool second = kept_b.separation > kept_a.separation + clearly;
+        const Best& kept = second ? kept_b : kept_a;
+        const Vec3 chosen = edges.separation == deepest    ? edges.normal
+                            : face_b.separation == deepest ? -face_b.normal
+                                                           : face_a.normal;
+        const float enough = deepest - kAboutAsShort * 1e4f * clearly;
+        if (kept.i >= 0 && dot(*before, chosen) < kTurnedAway && kept.separation >= enough)
+            return second ? face_contact(b, a, kept, true, clearly)
+                          : face_contact(a, b, kept, false, clearly);
+    }
+    // Faces before edges and the first box before the second, unless worse: ties must not take turns.
+    if (edges.separation > std::max(face_a.separation, face_b.separation) + clearly)
+        return edge_contact(a, b, edges, clearly);
+    if (face_b.separation > face_a.separation + clearly) return face_contact(b, a, face_b, true, clearly);
+    return face_contact(a, b, face_a, false, clearly);
 }
 
 }
 
 Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b, const Frame<3>& at_b,
-                 float margin) {
+                 float margin, const Vec3* before) {
     const Block a = block(box_a, at_a), b = block(box_b, at_b);
     const Best face_a = best_face(a, b);
     if (face_a.separation >= margin) return {};
@@ -228,14 +239,23 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
     const Best edges = best_edges(a, b);
     if (edges.separation >= margin) return {};
 
-    // Faces before edges and the first box before the second, unless clearly worse: near ties must not take
-    // turns.
-    const float clearly =
-        1e-3f * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
-    if (edges.separation > std::max(face_a.separation, face_b.separation) + 10 * clearly)
-        return edge_contact(a, b, edges, clearly);
-    if (face_b.separation > face_a.separation + clearly) return face_contact(b, a, face_b, true, clearly);
-    return face_contact(a, b, face_a, false, clearly);
+    const float least = 2 * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
+    const float deepest = std::max({face_a.separation, face_b.separation, edges.separation}),
+                clearly = 1e-4f * least;
+    if (deepest <= 0) {
+        const Touch<3> t = touch_in_overlap(a, b, face_a, face_b, edges, clearly, before);
+        float found = 1e30f;
+        for (int i = 0; i < t.count; i++) found = std::min(found, t.points[i].separation);
+        if (found <= deepest + clearly) return t;
+    }
+    // Apart they may be nearest corner to corner, which no axis shows; and of boxes of very different sizes
+    // floats may have lost the deepest point.
+    shape::ConvexRoom<3> room_a, room_b;
+    const auto placed = [](const Box3& box, const Frame<3>& at, shape::ConvexRoom<3>& room) {
+        return shape::placed(shape::convex_of(box, room), math::widened(at.position),
+                             math::turn_of(at.rotation));
+    };
+    return convex_convex(placed(box_a, at_a, room_a), placed(box_b, at_b, room_b), margin, nullptr);
 }
 
 }

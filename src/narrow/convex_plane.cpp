@@ -4,8 +4,8 @@
 // which in overlap of convex outlines is exact (the sides of their Minkowski difference). The other core's
 // facing side is clipped to it (Sutherland and Hodgman). Cores that are apart may be nearest corner to
 // corner: then no clipped point is as near as the gap, and the nearest points of all sides decide. Normals
-// come from sides, so that they hold while shapes slide; near ties go to the first shape. O(corners of a
-// times corners of b). Oracle: tests/narrow/.
+// come from sides, so that they hold while shapes slide; near ties go to the first shape, and in overlap to
+// the way out that was taken before. O(corners of a times corners of b). Oracle: tests/narrow/.
 #include "narrow/touch.h"
 
 #include <algorithm>
@@ -57,6 +57,20 @@ Side best_side(const Outline& p, const Outline& q) {
         float nearest = dot(q.corner(0) - from, n);
         for (int k = 1; k < q.count(); k++) nearest = std::min(nearest, dot(q.corner(k) - from, n));
         if (nearest > best.separation) best = {i, nearest, n};
+    }
+    return best;
+}
+
+// The side of p that looks along a way out taken before, if it is still about as short as the shortest.
+Side side_along(const Outline& p, const Outline& q, Vec2 before, float enough) {
+    Side best;
+    float most = kTurnedAway;
+    for (int i = 0; p.count() > 1 && i < p.count(); i++) {
+        const Vec2 n = p.normal(i), from = p.corner(i);
+        if (!(dot(n, before) > most)) continue;
+        float nearest = dot(q.corner(0) - from, n);
+        for (int k = 1; k < q.count(); k++) nearest = std::min(nearest, dot(q.corner(k) - from, n));
+        if (nearest >= enough) best = {i, nearest, n}, most = dot(n, before);
     }
     return best;
 }
@@ -171,12 +185,21 @@ float nearest_of(const Touch<2>& t) {
 }
 
 Touch<2> convex_convex(const Core& core_a, const Frame<2>& at_a, const Core& core_b, const Frame<2>& at_b,
-                       float margin) {
+                       float margin, const Vec2* before) {
     const Outline a(core_a, at_a), b(core_b, at_b);
-    const Side side_a = best_side(a, b), side_b = best_side(b, a);
+    Side side_a = best_side(a, b), side_b = best_side(b, a);
     const float skins = a.radius() + b.radius(), gap = std::max(side_a.separation, side_b.separation);
     if (gap - skins >= margin) return {};
     const float size = std::min(a.size(), b.size());
+    if (before != nullptr && gap <= 0 && gap > -1e30f) {
+        const Vec2 chosen = side_b.separation > side_a.separation ? -side_b.normal : side_a.normal;
+        const float enough = gap - kAboutAsShort * size;
+        if (dot(*before, chosen) < kTurnedAway) {
+            const Side kept_a = side_along(a, b, *before, enough),
+                       kept_b = side_along(b, a, -*before, enough);
+            if (kept_a.index >= 0 || kept_b.index >= 0) side_a = kept_a, side_b = kept_b;
+        }
+    }
     if (gap > -1e30f) {
         // Parallel sides must not take turns at being the reference.
         const bool second = side_b.separation > side_a.separation + 2e-5f * size;
@@ -186,6 +209,12 @@ Touch<2> convex_convex(const Core& core_a, const Frame<2>& at_a, const Core& cor
             return t;
     }
     return corner_touch(a, b, margin);
+}
+
+Touch<2> side_and_convex(const Core& core_a, const Frame<2>& at_a, int side, const Core& core_b,
+                         const Frame<2>& at_b) {
+    const Outline a(core_a, at_a), b(core_b, at_b);
+    return side_touch(a, b, {side, 0, a.normal(side)}, false, 2e-5f * std::min(a.size(), b.size()));
 }
 
 // The lowest corner and the lower of its neighbours.

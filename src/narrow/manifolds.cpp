@@ -1,7 +1,5 @@
 #include "narrow/manifolds.h"
 
-#include "narrow/touch.h"
-
 #include <algorithm>
 #include <cmath>
 
@@ -36,6 +34,8 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
     out.normal = t.normal;
     out.local_normal = rotate_back(t.guide == Guide::FaceOfB ? pose_b.rotation : pose_a.rotation, t.normal);
     out.skin_a = t.skin_a, out.skin_b = t.skin_b;
+    out.rim_a = {t.rim_a.radius, rotate_back(pose_a.rotation, t.rim_a.axis)};
+    out.rim_b = {t.rim_b.radius, rotate_back(pose_b.rotation, t.rim_b.axis)};
     out.friction = std::sqrt(ma.friction * mb.friction);
     out.restitution = std::max(ma.restitution, mb.restitution);
     out.thickness = std::min(a.thickness, b.thickness);
@@ -49,54 +49,79 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
     return out;
 }
 
-// A point takes the impulses of the point with its feature; failing that, of one left over that was nearly at
-// the same place on both bodies: where shapes touch almost flat, features come and go while the load stays.
-template<int Dim> void carry_over(const flow::Manifold<Dim>& before, flow::Manifold<Dim>& after) {
-    std::array<bool, flow::kMostPoints<Dim>> used{}, found{};
-    const auto take = [&](int i, int k) {
-        after.points[i].normal_impulse = before.points[k].normal_impulse;
-        after.points[i].friction_impulse = before.points[k].friction_impulse;
-        used[static_cast<std::size_t>(k)] = found[static_cast<std::size_t>(i)] = true;
-    };
-    for (int i = 0; i < after.count; i++)
-        for (int k = 0; k < before.count; k++)
-            if (after.points[i].feature == before.points[k].feature) take(i, k);
-    for (int i = 0; i < after.count; i++)
-        for (int k = 0; k < before.count; k++) {
-            if (found[static_cast<std::size_t>(i)] || used[static_cast<std::size_t>(k)]) continue;
-            const float apart = length(after.points[i].core_a - before.points[k].core_a) +
-                                length(after.points[i].core_b - before.points[k].core_b);
-            if (apart < kSamePlace * after.thickness) take(i, k);
-        }
+// A point takes the impulses of the point with its feature, of the manifolds with about the same normal;
+// failing that, of one left over that was nearly at the same place on both bodies: where shapes touch almost
+// flat, features come and go while the load stays. Each old point is taken once.
+template<int Dim> class Carrier {
+public:
+    Carrier(std::span<const flow::Manifold<Dim>> before, std::vector<std::uint8_t>& used)
+        : before_(before), used_(used) {
+        used_.assign(before.size() * flow::kMostPoints<Dim>, 0);
+    }
+    void carry(flow::Manifold<Dim>& after) {
+        std::array<bool, flow::kMostPoints<Dim>> found{};
+        for_each(after, found, [](const auto& p, const auto& q) { return p.feature == q.feature; });
+        const float near = kSamePlace * after.thickness;
+        for_each(after, found, [near](const auto& p, const auto& q) {
+            return length(p.core_a - q.core_a) + length(p.core_b - q.core_b) < near;
+        });
+    }
+
+private:
+    template<typename Same>
+    void for_each(flow::Manifold<Dim>& after, std::array<bool, flow::kMostPoints<Dim>>& found,
+                  const Same& same) {
+        for (int i = 0; i < after.count; i++)
+            for (std::size_t m = 0; m < before_.size(); m++) {
+                if (before_.size() > 1 && dot(before_[m].normal, after.normal) < kTurnedAway) continue;
+                for (int k = 0; k < before_[m].count; k++) {
+                    auto& used = used_[m * flow::kMostPoints<Dim> + static_cast<std::size_t>(k)];
+                    const auto& old = before_[m].points[k];
+                    if (found[static_cast<std::size_t>(i)] || used || !same(after.points[i], old)) continue;
+                    after.points[i].normal_impulse = old.normal_impulse;
+                    after.points[i].friction_impulse = old.friction_impulse;
+                    used = 1;
+                    found[static_cast<std::size_t>(i)] = true;
+                }
+            }
+    }
+
+    std::span<const flow::Manifold<Dim>> before_;
+    std::vector<std::uint8_t>& used_;
+};
+
+template<int Dim> bool comes_before(const flow::Manifold<Dim>& m, std::uint64_t key_a, std::uint64_t key_b) {
+    return m.key_a < key_a || (m.key_a == key_a && m.key_b < key_b);
 }
 
 }
 
 template<int Dim>
-void find_manifolds(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
-                    const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> before,
-                    std::vector<flow::Manifold<Dim>>& after) {
+void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
+                               std::span<const flow::Pair> pairs, const flow::Bodies<Dim>& bodies,
+                               std::span<const flow::Manifold<Dim>> before,
+                               std::vector<flow::Manifold<Dim>>& after) {
     after.clear();
-    auto old = before.begin();
+    std::size_t begin = 0;
     for (const flow::Pair& pair : pairs) {
         const auto &a = colliders[pair.a], &b = colliders[pair.b];
+        while (begin < before.size() && comes_before(before[begin], a.key, b.key)) begin++;
+        std::size_t end = begin;
+        while (end < before.size() && before[end].key_a == a.key && before[end].key_b == b.key) end++;
         // Relative to the smaller shape's body, where floats are finest.
         const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
-        const Touch<Dim> t = touch(a.spec->geometry, frame_of(a, bodies, origin), b.spec->geometry,
-                                   frame_of(b, bodies, origin), a.travel + b.travel);
-        if (t.count == 0) continue;
-        after.push_back(manifold_of(t, a, b, bodies, origin));
-        while (old != before.end() && (old->key_a < a.key || (old->key_a == a.key && old->key_b < b.key)))
-            ++old;
-        if (old != before.end() && old->key_a == a.key && old->key_b == b.key) carry_over(*old, after.back());
+        const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, origin), b.spec->geometry,
+                                            frame_of(b, bodies, origin), a.travel + b.travel,
+                                            begin < end ? &before[begin].normal : nullptr);
+        Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
+        for (const Touch<Dim>& t : touches) {
+            after.push_back(manifold_of(t, a, b, bodies, origin));
+            carrier.carry(after.back());
+        }
     }
 }
 
-template void find_manifolds(std::span<const flow::Collider<2>>, std::span<const flow::Pair>,
-                             const flow::Bodies<2>&, std::span<const flow::Manifold<2>>,
-                             std::vector<flow::Manifold<2>>&);
-template void find_manifolds(std::span<const flow::Collider<3>>, std::span<const flow::Pair>,
-                             const flow::Bodies<3>&, std::span<const flow::Manifold<3>>,
-                             std::vector<flow::Manifold<3>>&);
+template class ManifoldFinder<2>;
+template class ManifoldFinder<3>;
 
 }

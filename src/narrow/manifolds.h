@@ -1,18 +1,28 @@
 // Manifolds of all pairs, with the impulses of the tick before carried over by feature.
 // Stage narrow. Reads pairs, colliders and poses; reads the old manifolds and writes the new ones.
-// (1) Manifolds come in the order of the pairs, sorted by keys. (2) A manifold has at least one point.
-// O(pairs + old manifolds); no allocation once warm. Tested by tests/narrow/manifolds_test.cpp.
+// (1) Manifolds come in the order of the pairs, sorted by keys; a pair with a surface may have several. (2) A
+// manifold has at least one point. O(pairs + old manifolds); no allocation once warm. Tested by
+// tests/narrow/manifolds_test.cpp.
 #pragma once
 
-#include "flow/contacts.h"
+#include "narrow/touch.h"
 
 #include <span>
 
 namespace astasis::narrow {
 
-template<int Dim>
-void find_manifolds(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
-                    const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> before,
-                    std::vector<flow::Manifold<Dim>>& after);
+template<int Dim> class ManifoldFinder {
+public:
+    void find(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
+              const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> before,
+              std::vector<flow::Manifold<Dim>>& after);
+
+private:
+    Toucher<Dim> toucher_;
+    std::vector<std::uint8_t> used_; // points of old manifolds that were carried over
+};
+
+extern template class ManifoldFinder<2>;
+extern template class ManifoldFinder<3>;
 
 }

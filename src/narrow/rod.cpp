@@ -2,6 +2,7 @@
 //
 // Nearest points of two segments (Lumelsky 1985, On fast computation of distance between line segments). Rods
 // side by side within 0.6 degrees touch at both ends of what they share. Oracle: tests/narrow/.
+#include "math/wide.h"
 #include "narrow/touch.h"
 
 #include <algorithm>
@@ -10,27 +11,35 @@
 namespace astasis::narrow {
 
 using flow::Guide;
+using math::Wide3;
 
 namespace {
 
 struct Parameters {
-    float s = 0, t = 0; // along the first and the second segment, 0 to 1
+    double s = 0, t = 0; // along the first and the second segment, 0 to 1
 };
 
+// In double: of a rod a thousand times as long as the other is thick, floats would leave the normal too
+// coarse.
 Parameters nearest(const Rod& a, const Rod& b) {
-    const Vec3 da = a.to - a.from, db = b.to - b.from, r = a.from - b.from;
-    const float aa = dot(da, da), bb = dot(db, db), ab = dot(da, db), ar = dot(da, r), br = dot(db, r);
-    const auto unit = [](float x) { return std::clamp(x, 0.0f, 1.0f); };
-    if (aa == 0) return {0, bb > 0 ? unit(br / bb) : 0.0f};
+    const Wide3 da = math::widened(a.to) - math::widened(a.from),
+                db = math::widened(b.to) - math::widened(b.from);
+    const Wide3 r = math::widened(a.from) - math::widened(b.from);
+    const double aa = dot(da, da), bb = dot(db, db), ab = dot(da, db), ar = dot(da, r), br = dot(db, r);
+    const auto unit = [](double x) { return std::clamp(x, 0.0, 1.0); };
+    if (aa == 0) return {0, bb > 0 ? unit(br / bb) : 0.0};
     if (bb == 0) return {unit(-ar / aa), 0};
-    const float denominator = aa * bb - ab * ab;
-    float s = denominator > 1e-6f * aa * bb ? unit((ab * br - ar * bb) / denominator) : 0.0f;
-    float t = (ab * s + br) / bb;
+    const double denominator = aa * bb - ab * ab;
+    double s = denominator > 1e-12 * aa * bb ? unit((ab * br - ar * bb) / denominator) : 0.0;
+    double t = (ab * s + br) / bb;
     if (t < 0) t = 0, s = unit(-ar / aa);
     else if (t > 1) t = 1, s = unit((ab - ar) / aa);
     return {s, t};
 }
 
+Wide3 exactly_at(const Rod& rod, double s) {
+    return math::widened(rod.from) + (math::widened(rod.to) - math::widened(rod.from)) * s;
+}
 Vec3 at(const Rod& rod, float s) { return rod.from + (rod.to - rod.from) * s; }
 
 // Some direction across the rods, for cores that meet: there the line between them has none.
@@ -43,7 +52,7 @@ Vec3 across(const Rod& a, const Rod& b) {
     return direction(up, Vec3{1, 0, 0});
 }
 
-std::uint32_t place_code(float s) { return s == 0 ? 0 : s == 1 ? 1 : 2; }
+std::uint32_t place_code(double s) { return s == 0 ? 0 : s == 1 ? 1 : 2; }
 
 // Both ends of the stretch that two rods share side by side; nothing if they share none.
 Touch<3> side_by_side(const Rod& a, const Rod& b) {
@@ -79,10 +88,11 @@ void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out
     const float both = a.radius + b.radius, bb = dot(db, db);
     const float slant = length(cross(da, db)) / std::sqrt(dot(da, da) * bb);
     const float reach = 0.7f * both / (std::max(slant, 1e-3f) * length(da));
-    for (const float s : {std::max(0.0f, at_nearest.s - reach), std::min(1.0f, at_nearest.s + reach)}) {
+    const auto nearest_s = static_cast<float>(at_nearest.s);
+    for (const float s : {std::max(0.0f, nearest_s - reach), std::min(1.0f, nearest_s + reach)}) {
         const Vec3 pa = at(a, s);
         const float t = dot(pa - b.from, db) / bb;
-        if (!(t >= 0 && t <= 1) || std::fabs(s - at_nearest.s) * length(da) < 0.1f * both) continue;
+        if (!(t >= 0 && t <= 1) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
         const Vec3 between = at(b, t) - pa;
         const float apart = dot(between, n), side = length(between - n * apart);
         if (!(side < 0.75f * both)) continue;
@@ -94,8 +104,9 @@ void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out
 
 Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     const Parameters p = nearest(a, b);
-    const Vec3 pa = at(a, p.s), pb = at(b, p.t), da = a.to - a.from, db = b.to - b.from;
-    const float distance = length(pb - pa), skins = a.radius + b.radius;
+    const Vec3 da = a.to - a.from, db = b.to - b.from;
+    const Wide3 pa = exactly_at(a, p.s), pb = exactly_at(b, p.t);
+    const double distance = norm(pb - pa), skins = static_cast<double>(a.radius) + b.radius;
     if (!(distance - skins < margin)) return {};
     const float product = dot(da, da) * dot(db, db);
     if (product > 0 && length_squared(cross(da, db)) < 1e-4f * product) {
@@ -103,12 +114,13 @@ Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
         if (both.count == 2) return both;
     }
     Touch<3> out;
-    out.normal = distance > 1e-6f * skins ? (pb - pa) * (1.0f / distance) : across(a, b);
+    out.normal = distance > 1e-6 * skins ? math::narrowed((pb - pa) * (1 / distance)) : across(a, b);
     // A ball rolls round a rod; two rods may also slide along themselves, which does not turn their normal.
     out.guide = product > 0 ? Guide::World : Guide::Centres;
     out.skin_a = a.radius, out.skin_b = b.radius;
     out.count = 1;
-    out.points[0] = {pa, pb, distance - skins, place_code(p.s) * 3 + place_code(p.t)};
+    out.points[0] = {math::narrowed(pa), math::narrowed(pb), static_cast<float>(distance - skins),
+                     place_code(p.s) * 3 + place_code(p.t)};
     if (product > 0) add_beside(a, b, p, out);
     return out;
 }

@@ -93,6 +93,10 @@ Core core_of(const Geometry<2>& geometry, CoreRoom& room) {
         room[0] = capsule->from, room[1] = capsule->to;
         return {{room.data(), 2}, capsule->radius};
     }
+    if (const auto* segment = std::get_if<Segment>(&geometry)) {
+        room[0] = segment->from, room[1] = segment->to;
+        return {{room.data(), 2}, 0};
+    }
     if (const auto* box = std::get_if<Box2>(&geometry)) {
         const float x = 0.5f * box->full_size().x - box->rounding(),
                     y = 0.5f * box->full_size().y - box->rounding();

@@ -1,8 +1,8 @@
 // The plane's bounded shapes as one kind: a convex core of corners and a skin of some radius around it.
 //
-// A circle is one corner, a capsule two, a box four, a polygon as many as it has; seen in the shape's own
-// frame, in counter-clockwise order. With two corners the two sides are the same segment, looked at from
-// either hand.
+// A circle is one corner, a capsule or a segment two, a box four, a polygon as many as it has; seen in the
+// shape's own frame, in counter-clockwise order. With two corners the two sides are the same segment, looked
+// at from either hand.
 #pragma once
 
 #include "astasis/shapes.h"
@@ -19,7 +19,7 @@ struct Core {
 };
 
 // `room` holds the corners that are not in the geometry itself; it must live as long as the core is used.
-// Empty for a half-plane.
+// Empty for a half-plane and for surfaces.
 using CoreRoom = std::array<Vec2, 4>;
 Core core_of(const Geometry<2>& geometry, CoreRoom& room);
 

@@ -13,6 +13,13 @@ void check_positive(float value, const std::string& field, const char* unit) {
         throw Error(field, base::number(value), std::string("a finite number above 0") + unit);
 }
 
+void check_point(const Vec2& point, const std::string& field) {
+    if (!math::is_finite(point)) throw Error(field, base::text_of(point), "finite numbers (m)");
+}
+void check_point(const Vec3& point, const std::string& field) {
+    if (!math::is_finite(point)) throw Error(field, base::text_of(point), "finite numbers (m)");
+}
+
 template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field) {
     const float n = length(half.outward);
     if (!math::is_finite(n) || !(n > 0))

@@ -12,7 +12,7 @@
 namespace astasis::shape {
 
 // Mass at density 1 (area or volume), where its centre is in the shape's frame, and inertia about that
-// centre. Nothing for a half-plane or half-space.
+// centre. Nothing for half-spaces and surfaces.
 template<int Dim> struct Measure {
     float content = 0;
     Vec<Dim> centre{};
@@ -25,8 +25,8 @@ Measure<3> measure(const Geometry<3>& geometry);
 Bounds<2> bounds(const Geometry<2>& geometry, const Point<2>& at, Rotation<2> rotation);
 Bounds<3> bounds(const Geometry<3>& geometry, const Point<3>& at, Rotation<3> rotation);
 
-// The smallest full width of a shape, m: what penetration is measured against. Infinite for what is
-// unbounded.
+// The smallest full width of a shape, m: what penetration is measured against. Infinite for half-spaces,
+// surfaces and segments, which have no other side.
 float thickness(const Geometry<2>& geometry);
 float thickness(const Geometry<3>& geometry);
 
@@ -47,6 +47,8 @@ Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& fie
 Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& field);
 void check_positive(float value, const std::string& field, const char* unit);
 template<int Dim> Capsule<Dim> checked_capsule(const Capsule<Dim>& capsule, const std::string& field);
+void check_point(const Vec2& point, const std::string& field);
+void check_point(const Vec3& point, const std::string& field);
 template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field);
 
 // Throws Error with a field that starts with `field` if a value is not finite or out of range; else returns

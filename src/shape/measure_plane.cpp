@@ -5,6 +5,7 @@
 #include "base/text.h"
 #include "math/numbers.h"
 #include "shape/core_plane.h"
+#include "shape/surface.h"
 
 #include <algorithm>
 #include <limits>
@@ -14,10 +15,23 @@ namespace {
 
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
 
+void check_tiles(const TileGrid& grid, const std::string& field) {
+    const auto check_count = [&](int count, const char* name) {
+        if (count < 1 || count > 30000) throw Error(field + name, std::to_string(count), "1 to 30000");
+    };
+    check_count(grid.columns, ".columns");
+    check_count(grid.rows, ".rows");
+    check_positive(grid.cell, field + ".cell", " (m)");
+    const auto cells = static_cast<std::size_t>(grid.columns) * static_cast<std::size_t>(grid.rows);
+    if (grid.solid.size() != cells)
+        throw Error(field + ".solid", std::to_string(grid.solid.size()) + " cells",
+                    std::to_string(cells) + " cells: columns times rows");
+}
+
 }
 
 Measure<2> measure(const Geometry<2>& geometry) {
-    if (is_unbounded(geometry)) return {};
+    if (is_unbounded(geometry) || is_surface(geometry)) return {};
     CoreRoom room;
     const CoreMeasure m = measure_of(core_of(geometry, room));
     return {static_cast<float>(m.area),
@@ -28,7 +42,12 @@ Measure<2> measure(const Geometry<2>& geometry) {
 Bounds<2> bounds(const Geometry<2>& geometry, const Point<2>& at, Rotation<2> rotation) {
     if (is_unbounded(geometry)) return {at - Vec2{kInfinite, kInfinite}, at + Vec2{kInfinite, kInfinite}};
     CoreRoom room;
-    const Core core = core_of(geometry, room);
+    Core core = core_of(geometry, room);
+    if (is_surface(geometry)) {
+        const Window<2> w = window_of(geometry);
+        room = {w.low, Vec2{w.high.x, w.low.y}, w.high, Vec2{w.low.x, w.high.y}};
+        core.corners = room;
+    }
     Vec2 low{kInfinite, kInfinite}, high{-kInfinite, -kInfinite};
     for (const Vec2 c : core.corners) {
         const Vec2 p = rotate(rotation, c);
@@ -40,13 +59,19 @@ Bounds<2> bounds(const Geometry<2>& geometry, const Point<2>& at, Rotation<2> ro
 }
 
 float thickness(const Geometry<2>& geometry) {
-    if (is_unbounded(geometry)) return kInfinite;
+    if (is_unbounded(geometry) || is_surface(geometry) || std::holds_alternative<Segment>(geometry))
+        return kInfinite;
     CoreRoom room;
     return thickness_of(core_of(geometry, room));
 }
 
 float reach(const Geometry<2>& geometry) {
     if (is_unbounded(geometry)) return kInfinite;
+    if (is_surface(geometry)) {
+        const Window<2> w = window_of(geometry);
+        return length(Vec2{std::max(std::fabs(w.low.x), std::fabs(w.high.x)),
+                           std::max(std::fabs(w.low.y), std::fabs(w.high.y))});
+    }
     CoreRoom room;
     const Core core = core_of(geometry, room);
     float most = 0;
@@ -57,6 +82,13 @@ float reach(const Geometry<2>& geometry) {
 Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& field) {
     if (const auto* half = std::get_if<HalfPlane>(&geometry)) return checked_half_space(*half, field);
     if (const auto* polygon = std::get_if<Polygon>(&geometry)) return checked_polygon(*polygon, field);
+    if (const auto* segment = std::get_if<Segment>(&geometry)) {
+        check_point(segment->from, field + ".from");
+        check_point(segment->to, field + ".to");
+        if (!(length(segment->to - segment->from) > 0))
+            throw Error(field + ".to", base::text_of(segment->to), "a point other than `from`");
+    }
+    if (const auto* grid = std::get_if<TileGrid>(&geometry)) check_tiles(*grid, field);
     if (const auto* circle = std::get_if<Circle>(&geometry))
         check_positive(circle->radius, field + ".radius", " (m)");
     if (const auto* capsule = std::get_if<Capsule2>(&geometry)) return checked_capsule(*capsule, field);

@@ -1,6 +1,11 @@
-// Spheres, capsules, boxes and half-spaces: mass, bounds, sizes, checks.
-#include "math/numbers.h"
+// The shapes of space: mass, bounds, sizes, checks.
 #include "shape/measure.h"
+
+#include "astasis/error.h"
+#include "base/text.h"
+#include "math/numbers.h"
+#include "shape/polyhedron_mass.h"
+#include "shape/surface.h"
 
 #include <algorithm>
 #include <cmath>
@@ -22,11 +27,33 @@ Measure<3> measure_sphere(const Sphere& s) { // 2/5 m r^2
     return {static_cast<float>(m), {}, {i, 0, 0, i, 0, i}};
 }
 
+// The tensor from the integrals of xx, xy, ... : trace 1 - m.
+Measure<3> measure_polyhedron(const Geometry<3>& geometry) {
+    ConvexRoom<3> room;
+    const SolidMeasure m = polyhedron_measure(convex_of(geometry, room));
+    const auto f = [](double x) { return static_cast<float>(x); };
+    const auto& s = m.second;
+    return {f(m.volume),
+            math::narrowed(m.centre),
+            {f(s[3] + s[5]), f(-s[1]), f(-s[2]), f(s[0] + s[5]), f(-s[4]), f(s[0] + s[3])}};
+}
+
 Measure<3> measure_box(const Box3& b) { // m (a^2 + b^2)/12
+    if (b.rounding() > 0) return measure_polyhedron(b);
     const Vec3 s = b.full_size();
     const float m = s.x * s.y * s.z, xx = m * s.x * s.x / 12, yy = m * s.y * s.y / 12,
                 zz = m * s.z * s.z / 12;
     return {m, {}, {yy + zz, 0, 0, xx + zz, 0, xx + yy}};
+}
+
+// The tensor of what is round about the line between two points: axial d d^T + cross (1 - d d^T).
+Measure<3> about_axis(double content, double axial, double across, Vec3 from, Vec3 to) {
+    const Vec3 d = direction(to - from, Vec3{0, 1, 0});
+    const auto a = static_cast<float>(axial - across), all = static_cast<float>(across);
+    return {static_cast<float>(content),
+            (from + to) * 0.5f,
+            {a * d.x * d.x + all, a * d.x * d.y, a * d.x * d.z, a * d.y * d.y + all, a * d.y * d.z,
+             a * d.z * d.z + all}};
 }
 
 // A cylinder and two half-spheres: moments about the axis and across it (the half-spheres' centroids lie 3/8
@@ -37,36 +64,82 @@ Measure<3> measure_capsule(const Capsule3& c) {
     const double axial = rod * (0.5 * r * r) + ends * (0.4 * r * r);
     const double across =
         rod * (0.25 * r * r + h * h / 12) + ends * ((0.4 * r * r + 0.25 * h * h) + 0.375 * h * r);
-    const Vec3 d = direction(c.to - c.from, Vec3{0, 1, 0});
-    const auto a = static_cast<float>(axial - across), all = static_cast<float>(across);
-    return {static_cast<float>(rod + ends),
-            (c.from + c.to) * 0.5f,
-            {a * d.x * d.x + all, a * d.x * d.y, a * d.x * d.z, a * d.y * d.y + all, a * d.y * d.z,
-             a * d.z * d.z + all}};
+    return about_axis(rod + ends, axial, across, c.from, c.to);
 }
 
-struct Extent {
-    Vec3 low, high;
-};
-Extent around(Vec3 p, float r) { return {p - Vec3{r, r, r}, p + Vec3{r, r, r}}; }
+Measure<3> measure_cylinder(const Cylinder& c) {
+    const double r = c.radius, h = length(c.to - c.from), m = kPi * r * r * h;
+    return about_axis(m, 0.5 * m * r * r, m * (0.25 * r * r + h * h / 12), c.from, c.to);
+}
 
-Extent extent_of(const Capsule3& c, Rotation<3> rotation) {
-    const Extent a = around(rotate(rotation, c.from), c.radius), b = around(rotate(rotation, c.to), c.radius);
-    Extent out;
-    for (int i = 0; i < 3; i++)
-        out.low[i] = std::min(a.low[i], b.low[i]), out.high[i] = std::max(a.high[i], b.high[i]);
+// The most that a shape reaches along each of the world's axes, both ways, seen from its origin.
+Window<3> window_of(const Geometry<3>& geometry, Rotation<3> rotation) {
+    if (is_unbounded(geometry))
+        return {{-kInfinite, -kInfinite, -kInfinite}, {kInfinite, kInfinite, kInfinite}};
+    ConvexRoom<3> room;
+    Convex<3> convex = convex_of(geometry, room);
+    if (is_surface(geometry)) {
+        const Window<3> w = shape::window_of(geometry);
+        for (std::size_t k = 0; k < 8; k++)
+            room[k] = {k & 1 ? w.low.x : w.high.x, k & 2 ? w.low.y : w.high.y, k & 4 ? w.low.z : w.high.z};
+        convex.corners = room;
+    }
+    convex.turn = math::turn_of(rotation);
+    Window<3> out;
+    for (int k = 0; k < 3; k++) {
+        math::Wide3 axis{};
+        axis[k] = 1;
+        out.high[k] = static_cast<float>(convex.support(axis)[k] + convex.skin);
+        out.low[k] = static_cast<float>(convex.support(-axis)[k] - convex.skin);
+    }
     return out;
 }
 
-Extent extent_of(const Box3& box, Rotation<3> rotation) {
-    Vec3 half{};
-    for (int i = 0; i < 3; i++) {
-        Vec3 axis{};
-        axis[i] = 0.5f * box.full_size()[i];
-        const Vec3 turned = rotate(rotation, axis);
-        for (int k = 0; k < 3; k++) half[k] += std::fabs(turned[k]);
+// Between a face and the corner farthest from it; two edges may be nearer to each other, but not by much.
+float thickness_of(const Hull& hull) {
+    float least = kInfinite;
+    for (int f = 0; f < hull.face_count(); f++) {
+        float most = 0;
+        const Vec3 on = hull.corners()[hull.face(f)[0]];
+        for (const Vec3 c : hull.corners()) most = std::max(most, dot(on - c, hull.normal(f)));
+        least = std::min(least, most);
     }
-    return {-half, half};
+    return least + 2 * hull.rounding();
+}
+
+void check_field(const HeightField& field, const std::string& name) {
+    const auto check_count = [&](int count, const char* key) {
+        if (count < 2 || count > 30000) throw Error(name + key, std::to_string(count), "2 to 30000");
+    };
+    check_count(field.columns, ".columns");
+    check_count(field.rows, ".rows");
+    check_positive(field.pitch, name + ".pitch", " (m)");
+    const auto nodes = static_cast<std::size_t>(field.columns) * static_cast<std::size_t>(field.rows);
+    if (field.heights.size() != nodes)
+        throw Error(name + ".heights", std::to_string(field.heights.size()) + " heights",
+                    std::to_string(nodes) + " heights: columns times rows");
+    for (std::size_t i = 0; i < nodes; i++)
+        if (!math::is_finite(field.heights[i]))
+            throw Error(name + ".heights[" + std::to_string(i) + "]", base::number(field.heights[i]),
+                        "a finite number (m)");
+}
+
+void check_drum(const Cylinder& drum, const std::string& field) {
+    check_positive(drum.radius, field + ".radius", " (m)");
+    const float height = length(drum.to - drum.from);
+    if (!math::is_finite(height) || !(height > 0))
+        throw Error(field + ".to", base::text_of(drum.to),
+                    "a finite point other than `from`, " + base::text_of(drum.from));
+}
+
+void check_box(const Box3& box, const std::string& field) {
+    const Vec3 s = box.full_size();
+    check_positive(s.x, field + ".width", " (m)");
+    check_positive(s.y, field + ".height", " (m)");
+    check_positive(s.z, field + ".depth", " (m)");
+    if (!(box.rounding() >= 0) || !(box.rounding() < 0.5f * std::min({s.x, s.y, s.z})))
+        throw Error(field + ".rounding", base::number(box.rounding()),
+                    "0 to less than half the smallest side (m)");
 }
 
 }
@@ -75,37 +148,42 @@ Measure<3> measure(const Geometry<3>& geometry) {
     return std::visit(Overload{[](const Sphere& s) { return measure_sphere(s); },
                                [](const Capsule3& c) { return measure_capsule(c); },
                                [](const Box3& b) { return measure_box(b); },
-                               [](const HalfSpace<3>&) { return Measure<3>{}; }},
+                               [](const Cylinder& c) { return measure_cylinder(c); },
+                               [](const Hull& h) { return measure_polyhedron(h); },
+                               [](const auto&) { return Measure<3>{}; }}, // half-spaces and surfaces
                       geometry);
 }
 
 Bounds<3> bounds(const Geometry<3>& geometry, const Point<3>& at, Rotation<3> rotation) {
-    const Extent e = std::visit(Overload{[](const Sphere& s) { return around({}, s.radius); },
-                                         [&](const Capsule3& c) { return extent_of(c, rotation); },
-                                         [&](const Box3& b) { return extent_of(b, rotation); },
-                                         [](const HalfSpace<3>&) { return around({}, kInfinite); }},
-                                geometry);
-    return {at + e.low, at + e.high};
+    const Window<3> w = window_of(geometry, rotation);
+    return {at + w.low, at + w.high};
 }
 
 float thickness(const Geometry<3>& geometry) {
-    return std::visit(Overload{[](const Sphere& s) { return 2 * s.radius; },
-                               [](const Capsule3& c) { return 2 * c.radius; },
-                               [](const Box3& b) {
-                                   const Vec3 s = b.full_size();
-                                   return std::min({s.x, s.y, s.z});
-                               },
-                               [](const HalfSpace<3>&) { return kInfinite; }},
-                      geometry);
+    return std::visit(
+        Overload{[](const Sphere& s) { return 2 * s.radius; }, [](const Capsule3& c) { return 2 * c.radius; },
+                 [](const Cylinder& c) { return std::min(2 * c.radius, length(c.to - c.from)); },
+                 [](const Box3& b) {
+                     const Vec3 s = b.full_size();
+                     return std::min({s.x, s.y, s.z});
+                 },
+                 [](const Hull& h) { return thickness_of(h); }, [](const auto&) { return kInfinite; }},
+        geometry);
 }
 
 float reach(const Geometry<3>& geometry) {
-    return std::visit(
-        Overload{[](const Sphere& s) { return s.radius; },
-                 [](const Capsule3& c) { return std::max(length(c.from), length(c.to)) + c.radius; },
-                 [](const Box3& b) { return 0.5f * length(b.full_size()); },
-                 [](const HalfSpace<3>&) { return kInfinite; }},
-        geometry);
+    if (is_unbounded(geometry)) return kInfinite;
+    if (is_surface(geometry)) {
+        const Window<3> w = shape::window_of(geometry);
+        return length(Vec3{std::max(std::fabs(w.low.x), std::fabs(w.high.x)),
+                           std::max(std::fabs(w.low.y), std::fabs(w.high.y)),
+                           std::max(std::fabs(w.low.z), std::fabs(w.high.z))});
+    }
+    ConvexRoom<3> room;
+    const Convex<3> convex = convex_of(geometry, room);
+    float most = 0;
+    for (const Vec3 c : convex.corners) most = std::max(most, length(c));
+    return most + static_cast<float>(convex.rim + convex.skin);
 }
 
 Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& field) {
@@ -113,11 +191,9 @@ Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& fie
     if (const auto* capsule = std::get_if<Capsule3>(&geometry)) return checked_capsule(*capsule, field);
     if (const auto* sphere = std::get_if<Sphere>(&geometry))
         check_positive(sphere->radius, field + ".radius", " (m)");
-    if (const auto* box = std::get_if<Box3>(&geometry)) {
-        check_positive(box->full_size().x, field + ".width", " (m)");
-        check_positive(box->full_size().y, field + ".height", " (m)");
-        check_positive(box->full_size().z, field + ".depth", " (m)");
-    }
+    if (const auto* drum = std::get_if<Cylinder>(&geometry)) check_drum(*drum, field);
+    if (const auto* ground = std::get_if<HeightField>(&geometry)) check_field(*ground, field);
+    if (const auto* box = std::get_if<Box3>(&geometry)) check_box(*box, field);
     return geometry;
 }
 

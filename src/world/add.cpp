@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "math/numbers.h"
 #include "math/turn.h"
+#include "shape/surface.h"
 #include "world/state.h"
 
 #include <cmath>
@@ -51,12 +52,18 @@ template<int Dim> std::vector<ShapeSpec<Dim>> checked_shapes(const std::vector<S
     return out;
 }
 
-template<int Dim> void refuse_unbounded(const std::vector<ShapeSpec<Dim>>& shapes, const char* what) {
-    for (std::size_t i = 0; i < shapes.size(); i++)
-        if (shape::is_unbounded(shapes[i].geometry))
-            throw Error("shapes[" + std::to_string(i) + "].geometry",
-                        std::string(Dim == 2 ? "a half-plane" : "a half-space") + " on " + what,
-                        "a shape of finite size; static and kinematic bodies may be without end");
+template<int Dim> void refuse_unmovable(const std::vector<ShapeSpec<Dim>>& shapes, const char* what) {
+    for (std::size_t i = 0; i < shapes.size(); i++) {
+        const auto& g = shapes[i].geometry;
+        if (shape::is_unbounded(g) || shape::is_surface(g))
+            throw Error(
+                "shapes[" + std::to_string(i) + "].geometry",
+                std::string(shape::is_surface(g) ? "a surface"
+                            : Dim == 2           ? "a half-plane"
+                                                 : "a half-space") +
+                    " on " + what,
+                "a bounded convex shape; half-spaces and surfaces stand on static and kinematic bodies");
+    }
 }
 
 template<int Dim> MassProperties<Dim> mass_of_checked(const std::vector<ShapeSpec<Dim>>& shapes) {
@@ -102,7 +109,7 @@ template<int Dim>
 MassProperties<Dim> mass_for(const BodySpec<Dim>& spec, const std::vector<ShapeSpec<Dim>>& shapes) {
     if (spec.mass) check_mass(*spec.mass, "mass");
     if (spec.motion != Motion::Dynamic) return {};
-    refuse_unbounded(shapes, "a dynamic body");
+    refuse_unmovable(shapes, "a dynamic body");
     if (spec.mass) return *spec.mass;
     if (shapes.empty())
         throw Error("shapes", "none, and no mass", "at least one shape, or a mass, for a dynamic body");
@@ -113,7 +120,7 @@ MassProperties<Dim> mass_for(const BodySpec<Dim>& spec, const std::vector<ShapeS
 
 template<int Dim> MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>& shapes) {
     const auto good = checked_shapes(shapes);
-    refuse_unbounded(good, "a body that needs a mass");
+    refuse_unmovable(good, "a body that needs a mass");
     return mass_of_checked(good);
 }
 

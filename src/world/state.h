@@ -9,6 +9,7 @@
 #include "base/slot_map.h"
 #include "broad/sorted_sweep.h"
 #include "flow/contacts.h"
+#include "narrow/manifolds.h"
 #include "solve/solver.h"
 
 namespace astasis {
@@ -35,6 +36,7 @@ template<int Dim> struct World<Dim>::State {
     std::vector<flow::Pair> pairs;
     std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
     broad::SortedSweep<Dim> broad;
+    narrow::ManifoldFinder<Dim> narrow;
     solve::Solver<Dim> solver;
 
     std::uint32_t place(BodyId id) const;         // throws Error if stale

@@ -1,6 +1,5 @@
 // A tick: the stages in their order.
 #include "math/numbers.h"
-#include "narrow/manifolds.h"
 #include "world/state.h"
 
 #include "base/float_control.h"
@@ -31,7 +30,7 @@ template<int Dim> void World<Dim>::State::step() {
     prepare_colliders();
     broad.find(colliders, bodies.motion, pairs);
     manifolds.swap(manifolds_before);
-    narrow::find_manifolds<Dim>(colliders, pairs, bodies, manifolds_before, manifolds);
+    narrow.find(colliders, pairs, bodies, manifolds_before, manifolds);
     solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
 
     hold_if_not_finite();

@@ -17,6 +17,7 @@ template<int D> struct Scene {
     flow::Bodies<D> bodies;
     std::vector<flow::Collider<D>> colliders{2};
     std::vector<flow::Pair> pairs{{0, 1}};
+    narrow::ManifoldFinder<D> finder;
 
     Scene() {
         bodies.pose.resize(2);
@@ -28,7 +29,7 @@ template<int D> struct Scene {
     }
     std::vector<flow::Manifold<D>> find(const std::vector<flow::Manifold<D>>& before) {
         std::vector<flow::Manifold<D>> after;
-        narrow::find_manifolds<D>(colliders, pairs, bodies, before, after);
+        finder.find(colliders, pairs, bodies, before, after);
         return after;
     }
 };

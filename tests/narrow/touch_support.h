@@ -82,6 +82,19 @@ template<int D> float deepest(const Touch<D>& t) {
     return least;
 }
 
+// From a rim's middle to where it touches; nothing without a rim.
+template<int D> Vec<D> reached(const flow::Rim<D>& rim, Vec<D> n) {
+    return direction(n - rim.axis * dot(n, rim.axis), Vec<D>{}) * rim.radius;
+}
+
+// The points where a manifold's point touches each shape.
+template<int D> std::pair<VecD<D>, VecD<D>> surface_points(const Touch<D>& t, int i) {
+    const auto& p = t.points[static_cast<std::size_t>(i)];
+    const VecD<D> n = to_eigen(t.normal);
+    return {to_eigen(p.core_a + reached(t.rim_a, t.normal)) + n * t.skin_a,
+            to_eigen(p.core_b - reached(t.rim_b, t.normal)) - n * t.skin_b};
+}
+
 // What the oracle says, and how closely a manifold has to agree with it.
 struct Wanted {
     double separation, tolerance;
@@ -103,7 +116,8 @@ template<int D> bool agrees(const Wanted& want, const Touch<D>& t, const Touch<D
     EXPECT_NEAR(deepest(swapped), deepest(t), 2 * want.tolerance);
     for (int i = 0; i < t.count; i++) {
         const auto& p = t.points[i];
-        EXPECT_NEAR(dot(p.core_b - p.core_a, t.normal) - t.skin_a - t.skin_b, p.separation, want.tolerance);
+        const auto [on_a, on_b] = surface_points(t, i);
+        EXPECT_NEAR((on_b - on_a).dot(to_eigen(t.normal)), p.separation, want.tolerance);
     }
     return true;
 }

@@ -33,6 +33,59 @@ TEST(Mass, CapsulesInSpace) { // closed forms
     EXPECT_LT(length(askew.moments - placed.moments) + length(askew.products - placed.products), 1e-6f);
 }
 
+TEST(Mass, DrumsAndHulls) { // closed forms
+    const auto drum = mass_of<3>({{.geometry = Cylinder{{0, -0.6f, 0}, {0, 0.6f, 0}, 0.5f}, .density = 1}});
+    EXPECT_NEAR(drum.mass, 0.9424777960769379, 8 * 1.2e-7);
+    EXPECT_NEAR(drum.moments.y, 0.11780972450961724, 8 * 1.2e-7);
+    EXPECT_NEAR(drum.moments.x, 0.17200219778404116, 8 * 1.2e-7);
+
+    // A box as the hull of its corners, turned and moved, is the box turned and moved.
+    const Rotation<3> turn = turned(degrees(50), {1, 2, 3});
+    const Vec3 half{0.5f, 1, 1.5f}, to{4, -1, 2};
+    std::vector<Vec3> corners;
+    for (int k = 0; k < 8; k++)
+        corners.push_back(to + rotate(turn, Vec3{k & 1 ? -half.x : half.x, k & 2 ? -half.y : half.y,
+                                                 k & 4 ? -half.z : half.z}));
+    for (const float r : {0.0f, 0.25f}) {
+        const float d = 2 * r;
+        const auto hull = mass_of<3>({{.geometry = Hull::around(corners).grown(r), .density = 1}});
+        const auto box = mass_of<3>({{.geometry = Box3::sized(1 + d, 2 + d, 3 + d).rounded(r),
+                                      .density = 1,
+                                      .placement = {to, turn}}});
+        EXPECT_NEAR(hull.mass, box.mass, 1e-5);
+        EXPECT_LT(length(hull.centre - box.centre), 2e-6f);
+        EXPECT_LT(length(hull.moments - box.moments) + length(hull.products - box.products), 1e-4f);
+    }
+    const auto corner =
+        mass_of<3>({{.geometry = Hull::around(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}}),
+                     .density = 1}});
+    EXPECT_NEAR(corner.mass, 1.0 / 6, 1e-7);
+    EXPECT_NEAR(corner.centre.x, 0.25, 1e-7);
+    EXPECT_NEAR(corner.moments.x, 2.0 / 60 - 2.0 / 96, 1e-7); // integrals of y^2 + z^2, less the shift
+    EXPECT_NEAR(corner.products.x, -(1.0 / 120 - 1.0 / 96), 1e-7);
+}
+
+// A rounded box in slices: each is a rounded rectangle, whose area and inertia the plane's masses give.
+TEST(Mass, RoundedBoxesInSlices) {
+    const double hx = 0.3, hy = 0.2, hz = 0.5, r = 0.15;
+    double mass = 0, xx_and_yy = 0, zz = 0;
+    const int slices = 20000;
+    for (int i = 0; i < slices; i++) {
+        const double z = -hz - r + (i + 0.5) * 2 * (hz + r) / slices, past = std::max(std::fabs(z) - hz, 0.0);
+        const double rho = std::sqrt(r * r - past * past), dz = 2 * (hz + r) / slices;
+        const auto slice = mass_of<2>(
+            {{.geometry = Box2::sized(static_cast<float>(2 * (hx + rho)), static_cast<float>(2 * (hy + rho)))
+                              .rounded(static_cast<float>(rho)),
+              .density = 1}});
+        mass += slice.mass * dz, xx_and_yy += slice.inertia * dz, zz += slice.mass * z * z * dz;
+    }
+    const auto box = mass_of<3>({{.geometry = Box3::sized(0.9f, 0.7f, 1.3f).rounded(0.15f), .density = 1}});
+    EXPECT_NEAR(box.mass, mass, 1e-5 * mass);
+    EXPECT_NEAR(box.moments.z, xx_and_yy, 1e-5);
+    EXPECT_NEAR(box.moments.x + box.moments.y, xx_and_yy + 2 * zz, 1e-5);
+    EXPECT_LT(length(box.products) + length(box.centre), 1e-6f);
+}
+
 TEST(Mass, TwoBoxesMakeAnL) { // 3x1 at the foot, 1x3 above its left end
     const auto l =
         mass_of<2>({{.geometry = Box2::sized(3, 1), .density = 1, .placement = {{1.5f, 0.5f}, {}}},

@@ -1,0 +1,203 @@
+// A convex shape on a surface of pieces: each piece by itself, then only what is its own.
+//
+// A contact whose normal leans over a side of its piece towards where the neighbour lies belongs to the
+// neighbour, which is nearer there: exact while the shapes are apart. In overlap, where the way out of one
+// piece may lead sideways across the seam, the piece's own normal is taken instead. What remains with one
+// normal is one manifold, as if the pieces were one face. So nothing catches at seams, and real edges keep
+// their normals. Tested by tests/narrow/surface_test.cpp.
+#include "narrow/convex_space.h"
+
+#include "math/numbers.h"
+
+#include "narrow/widest.h"
+
+#include <cmath>
+
+namespace astasis::narrow {
+namespace {
+
+using math::Wide;
+using shape::Piece;
+
+constexpr float kLeans = 1e-5f;     // sine of an angle that counts as leaning
+constexpr float kOneNormal = 5e-6f; // 1 - cosine below which normals are one: 0.2 degrees
+constexpr float kFlat = 2e-6f;      // the same, of a normal that is the piece's own
+
+// Unit vectors in the piece's flat, out across side k and square to it.
+Vec2 outwards(const Piece<2>& p, int k) {
+    return direction(p.corner[static_cast<std::size_t>(k)] - p.corner[static_cast<std::size_t>(1 - k)],
+                     Vec2{});
+}
+Vec3 outwards(const Piece<3>& p, int k) {
+    const auto i = static_cast<std::size_t>(k);
+    return direction(cross(p.corner[(i + 1) % 3] - p.corner[i], p.normal), Vec3{});
+}
+
+// Whether a contact with the normal `n`, from the surface to the shape and in the surface's frame, is nearer
+// to a neighbour.
+template<int Dim> bool is_a_neighbours(const Piece<Dim>& p, Vec<Dim> n) {
+    for (int k = 0; k < Dim; k++) {
+        const Vec<Dim> beyond = p.beyond[static_cast<std::size_t>(k)];
+        if (beyond != Vec<Dim>{} && dot(n, outwards(p, k)) > kLeans && dot(n, beyond) > kLeans) return true;
+    }
+    return false;
+}
+
+// The shape that lies on the surface, and a piece against it, in both dimensions.
+template<int Dim> struct Mover;
+
+template<> struct Mover<2> {
+    shape::CoreRoom room;
+    shape::Core core;
+    Frame<2> at;
+    shape::Convex<2> convex;
+    const Frame<2>& of_surface;
+
+    Mover(const Geometry<2>& g, const Frame<2>& f, const Frame<2>& surface)
+        : core(shape::core_of(g, room)), at(f), convex{.corners = core.corners,
+                                                       .skin = core.radius,
+                                                       .position = math::widened(f.position),
+                                                       .turn = math::turn_of(f.rotation)},
+          of_surface(surface) {}
+
+    Touch<2> touch(const Piece<2>& p, float margin, bool& overlap) const {
+        const Touch<2> t = convex_convex({p.corner, 0}, of_surface, core, at, margin);
+        overlap = false;
+        for (int i = 0; i < t.count; i++) overlap = overlap || t.points[i].separation + t.skin_b <= 0;
+        return t;
+    }
+    Touch<2> along_normal(const Piece<2>& p, Vec2 normal) const {
+        // Side 0 of a segment looks to the right of its direction.
+        const Vec2 along = p.corner[1] - p.corner[0];
+        return side_and_convex({p.corner, 0}, of_surface, dot(Vec2{along.y, -along.x}, normal) > 0 ? 0 : 1,
+                               core, at);
+    }
+};
+
+template<> struct Mover<3> {
+    shape::ConvexRoom<3> room;
+    shape::Convex<3> convex;
+    math::Wide3 position;
+    math::Turn<3> turn;
+
+    Mover(const Geometry<3>& g, const Frame<3>& f, const Frame<3>& surface)
+        : convex(
+              shape::placed(shape::convex_of(g, room), math::widened(f.position), math::turn_of(f.rotation))),
+          position(math::widened(surface.position)), turn(math::turn_of(surface.rotation)) {}
+
+    shape::Convex<3> flat(const Piece<3>& p) const {
+        return {.corners = p.corner, .position = position, .turn = turn};
+    }
+    Touch<3> touch(const Piece<3>& p, float margin, bool& overlap) const {
+        const Contact3 c = contact_of(flat(p), convex, margin, nullptr);
+        overlap = c.overlap;
+        if (!c.touches) return {};
+        return convex_along(flat(p), convex, c.normal, &c.on_a, &c.on_b);
+    }
+    Touch<3> along_normal(const Piece<3>& p, Vec3 normal) const {
+        return convex_along(flat(p), convex, turn * math::widened(normal), nullptr, nullptr);
+    }
+};
+
+// The window of a shape in the surface's frame, wider by a margin.
+template<int Dim>
+shape::Window<Dim> window_of(const shape::Convex<Dim>& c, const Frame<Dim>& surface, float margin) {
+    shape::Window<Dim> out;
+    const math::Turn<Dim> turn = math::turn_of(surface.rotation);
+    for (int k = 0; k < Dim; k++) {
+        const Wide<Dim>& axis = turn.column[static_cast<std::size_t>(k)];
+        const double at = dot(axis, math::widened(surface.position)), wider = c.skin + margin;
+        out.high[k] = static_cast<float>(dot(axis, c.support(axis)) - at + wider);
+        out.low[k] = static_cast<float>(dot(axis, c.support(-axis)) - at - wider);
+    }
+    return out;
+}
+
+}
+
+// Pieces come first in their touches, so that parallel faces are clipped to the piece and keep the names of
+// the shape's corners.
+template<int Dim>
+void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>& at,
+                                 const Geometry<Dim>& convex, const Frame<Dim>& at_convex, float margin) {
+    const Mover<Dim> mover(convex, at_convex, at);
+    const Vec<Dim> middle = rotate_back(at.rotation, math::narrowed(mover.convex.middle()) - at.position);
+    const auto size = static_cast<float>(mover.convex.size());
+    pieces_.clear();
+    used_ = 0;
+    shape::pieces_in(surface, window_of(mover.convex, at, margin), pieces_);
+    for (const Piece<Dim>& p : pieces_) {
+        Vec<Dim> out_of = p.normal;
+        const float height = dot(middle - p.corner[0], p.normal);
+        const bool behind = height < 0;
+        if (behind && p.two_sided) out_of = -out_of;
+        else if (behind && -height > p.solid) continue;
+        bool overlap = false;
+        Touch<Dim> t = mover.touch(p, margin, overlap);
+        if (behind && !p.two_sided) {
+            t = mover.along_normal(p, out_of);
+        } else if (t.count > 0) {
+            const Vec<Dim> n = rotate_back(at.rotation, t.normal);
+            if (dot(n, out_of) > 1 - kFlat) {
+                t.normal = rotate(at.rotation, out_of);
+            } else if (dot(n, out_of) < -kLeans || is_a_neighbours(p, n)) {
+                if (!overlap) continue;
+                t = mover.along_normal(p, out_of);
+            }
+        }
+        if (t.count > 0) add(t, 1e-5f * size);
+    }
+    touches_.clear();
+    for (std::size_t i = 0; i < used_; i++) {
+        Patch& patch = patches_[i];
+        keep_widest(patch.points, patch.touch.normal, patch.touch);
+        float nearest = patch.touch.points[0].separation;
+        for (int k = 1; k < patch.touch.count; k++)
+            nearest = std::min(nearest, patch.touch.points[k].separation);
+        if (nearest < margin) touches_.push_back(patch.touch);
+    }
+}
+
+template<int Dim> void Toucher<Dim>::add(const Touch<Dim>& t, float same_place) {
+    std::size_t k = 0;
+    const auto one_with = [&](const Touch<Dim>& other) {
+        return dot(t.normal, other.normal) > 1 - kOneNormal && t.guide == other.guide &&
+               (t.rim_b.radius > 0) == (other.rim_b.radius > 0);
+    };
+    while (k < used_ && !one_with(patches_[k].touch)) k++;
+    if (k == used_) {
+        if (used_ == patches_.size()) patches_.emplace_back();
+        patches_[used_].touch = t;
+        patches_[used_++].points.clear();
+    }
+    auto& points = patches_[k].points;
+    for (int i = 0; i < t.count; i++) {
+        const auto& point = t.points[i];
+        bool known = false;
+        for (const auto& p : points) known = known || length(p.core_b - point.core_b) < same_place;
+        if (!known) points.push_back(point);
+    }
+}
+
+template<int Dim>
+std::span<const Touch<Dim>> Toucher<Dim>::touch(const Geometry<Dim>& a, const Frame<Dim>& at_a,
+                                                const Geometry<Dim>& b, const Frame<Dim>& at_b, float margin,
+                                                const Vec<Dim>* before) {
+    const bool of_a = shape::is_surface(a), of_b = shape::is_surface(b);
+    touches_.clear();
+    if (of_a || of_b) {
+        if ((of_a ? of_b || shape::is_unbounded(b) : shape::is_unbounded(a))) return {};
+        of_a ? touch_surface(a, at_a, b, at_b, margin) : touch_surface(b, at_b, a, at_a, margin);
+        if (of_b)
+            for (auto& t : touches_) t = turned_round(t);
+    } else {
+        const Touch<Dim> t = narrow::touch(a, at_a, b, at_b, margin, before);
+        if (t.count > 0) touches_.push_back(t);
+    }
+    return touches_;
+}
+
+template class Toucher<2>;
+template class Toucher<3>;
+
+}
