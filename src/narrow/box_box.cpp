@@ -13,6 +13,8 @@
 namespace astasis::narrow {
 namespace {
 
+constexpr float kFloatsServe = 100; // ratio of sizes up to which the quick way is exact enough
+
 struct Block {
     Vec3 centre;
     std::array<Vec3, 3> axis;
@@ -242,7 +244,8 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
     const float least = 2 * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
     const float deepest = std::max({face_a.separation, face_b.separation, edges.separation}),
                 clearly = 1e-4f * least;
-    if (deepest <= 0) {
+    const float most = std::max({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
+    if (deepest <= 0 && most < kFloatsServe * least) {
         const Touch<3> t = touch_in_overlap(a, b, face_a, face_b, edges, clearly, before);
         float found = 1e30f;
         for (int i = 0; i < t.count; i++) found = std::min(found, t.points[i].separation);

@@ -78,6 +78,17 @@ Touch<3> side_by_side(const Rod& a, const Rod& b) {
     return out;
 }
 
+// Whether no end reaches deeper along the normal of rods side by side, and no points are nearer: they are
+// parallel.
+bool is_deepest(const Rod& a, const Rod& b, const Touch<3>& t, double separation) {
+    const double slack =
+        2e-5 * (std::min(length(a.to - a.from), length(b.to - b.from)) + std::min(a.radius, b.radius));
+    const Wide3 n = math::widened(t.normal);
+    const auto along = [&](Vec3 p) { return dot(math::widened(p), n); };
+    const double reached =
+        (std::min(along(b.from), along(b.to)) - std::max(along(a.from), along(a.to))) - a.radius - b.radius;
+    const double found = std::min(t.points[0].separation, t.points[1].separation);
+    return std::fabs(found - separation) < slack && std::fabs(found - reached) < slack;
 }
 
 // Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
@@ -102,6 +113,8 @@ void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out
     }
 }
 
+}
+
 Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     const Parameters p = nearest(a, b);
     const Vec3 da = a.to - a.from, db = b.to - b.from;
@@ -111,7 +124,7 @@ Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     const float product = dot(da, da) * dot(db, db);
     if (product > 0 && length_squared(cross(da, db)) < 1e-4f * product) {
         const Touch<3> both = side_by_side(a, b);
-        if (both.count == 2) return both;
+        if (both.count == 2 && is_deepest(a, b, both, distance - skins)) return both;
     }
     Touch<3> out;
     out.normal = distance > 1e-6 * skins ? math::narrowed((pb - pa) * (1 / distance)) : across(a, b);

@@ -17,11 +17,19 @@ namespace astasis::narrow {
 namespace {
 
 using math::Wide;
+using math::Wide3;
 using shape::Piece;
 
 constexpr float kLeans = 1e-5f;     // sine of an angle that counts as leaning
 constexpr float kOneNormal = 5e-6f; // 1 - cosine below which normals are one: 0.2 degrees
 constexpr float kFlat = 2e-6f;      // the same, of a normal that is the piece's own
+
+template<int Dim> float nearest_of(const Touch<Dim>& t) {
+    float nearest = t.points[0].separation;
+    for (int i = 1; i < t.count; i++)
+        nearest = std::min(nearest, t.points[static_cast<std::size_t>(i)].separation);
+    return nearest;
+}
 
 // Unit vectors in the piece's flat, out across side k and square to it.
 Vec2 outwards(const Piece<2>& p, int k) {
@@ -33,14 +41,42 @@ Vec3 outwards(const Piece<3>& p, int k) {
     return direction(cross(p.corner[(i + 1) % 3] - p.corner[i], p.normal), Vec3{});
 }
 
+// How far a normal leans over side k: its part along the segment; of a triangle, its share along that edge's
+// outward vector where the two edges at the corner farthest along it make up the whole.
+float share_of_side(const Piece<2>& p, int k, Vec2 n) { return dot(n, outwards(p, k)); }
+float share_of_side(const Piece<3>& p, int k, Vec3 n) {
+    int tip = 0;
+    for (int i = 1; i < 3; i++)
+        if (dot(n, p.corner[static_cast<std::size_t>(i)]) > dot(n, p.corner[static_cast<std::size_t>(tip)]))
+            tip = i;
+    if (k == (tip + 1) % 3) return 0;
+    const Vec3 u = outwards(p, k), v = outwards(p, k == tip ? (tip + 2) % 3 : tip);
+    const float together = dot(u, v);
+    return (dot(n, u) - together * dot(n, v)) / std::max(1 - together * together, 1e-6f);
+}
+
 // Whether a contact with the normal `n`, from the surface to the shape and in the surface's frame, is nearer
 // to a neighbour.
+template<int Dim> bool leans_over(const Piece<Dim>& p, int k, Vec<Dim> n) {
+    const Vec<Dim> beyond = p.beyond[static_cast<std::size_t>(k)];
+    return beyond != Vec<Dim>{} && share_of_side(p, k, n) > kLeans && dot(n, beyond) > kLeans;
+}
 template<int Dim> bool is_a_neighbours(const Piece<Dim>& p, Vec<Dim> n) {
-    for (int k = 0; k < Dim; k++) {
-        const Vec<Dim> beyond = p.beyond[static_cast<std::size_t>(k)];
-        if (beyond != Vec<Dim>{} && dot(n, outwards(p, k)) > kLeans && dot(n, beyond) > kLeans) return true;
-    }
+    for (int k = 0; k < Dim; k++)
+        if (leans_over(p, k, n)) return true;
     return false;
+}
+
+// Whether a point lies in what is solid behind a piece.
+template<int Dim> bool is_inside(const Piece<Dim>& p, Vec<Dim> point) {
+    const float height = dot(point - p.corner[0], p.normal);
+    if (p.through == Vec<Dim>{} || !(height < 0)) return false;
+    const float deep = height / dot(p.through, p.normal);
+    const Vec<Dim> on = point - p.through * deep;
+    if (deep > p.solid) return false;
+    for (int k = 0; k < Dim; k++)
+        if (dot(on - p.corner[static_cast<std::size_t>(k)], outwards(p, k)) > 0) return false;
+    return true;
 }
 
 // The shape that lies on the surface, and a piece against it, in both dimensions.
@@ -72,6 +108,8 @@ template<> struct Mover<2> {
         return side_and_convex({p.corner, 0}, of_surface, dot(Vec2{along.y, -along.x}, normal) > 0 ? 0 : 1,
                                core, at);
     }
+    Touch<2> out_of_plane(const Piece<2>&, Vec2) const { return {}; }
+    Touch<2> over_side(const Piece<2>&, int) const { return {}; }
 };
 
 template<> struct Mover<3> {
@@ -96,6 +134,34 @@ template<> struct Mover<3> {
     }
     Touch<3> along_normal(const Piece<3>& p, Vec3 normal) const {
         return convex_along(flat(p), convex, turn * math::widened(normal), nullptr, nullptr);
+    }
+    // Out along the piece's normal, wherever the shape is.
+    Touch<3> out_of_plane(const Piece<3>& p, Vec3 normal) const {
+        const Wide3 n = turn * math::widened(normal), on_b = convex.support(-n);
+        const Wide3 on_a = on_b - n * dot(on_b - (position + turn * math::widened(p.corner[0])), n);
+        return convex_along(flat(p), convex, n, &on_a, &on_b);
+    }
+    // Out over the edge k of two faces, by the shortest way between their normals.
+    Touch<3> over_side(const Piece<3>& p, int k) const {
+        const auto i = static_cast<std::size_t>(k);
+        const Wide3 corner = position + turn * math::widened(p.corner[i]);
+        const Wide3 edge = unit(position + turn * math::widened(p.corner[(i + 1) % 3]) - corner, Wide3{});
+        const Wide3 from = turn * math::widened(p.normal),
+                    across = cross(edge, turn * math::widened(p.beyond[i]));
+        const Wide3 to = dot(across, turn * math::widened(outwards(p, k))) < 0 ? -across : across;
+        const auto normal = [&](double share) { return unit(from * (1 - share) + to * share, from); };
+        const auto overlap = [&](double share) {
+            return shape::overlap_along(flat(p), convex, normal(share));
+        };
+        double low = 0, high = 1;
+        for (int round = 0; round < 30; round++) {
+            const double third = (high - low) / 3;
+            (overlap(low + third) < overlap(high - third) ? high : low) =
+                overlap(low + third) < overlap(high - third) ? high - third : low + third;
+        }
+        const Wide3 n = normal(0.5 * (low + high)), on_b = convex.support(-n);
+        const Wide3 on_a = corner + edge * dot(on_b - corner, edge);
+        return convex_along(flat(p), convex, n, &on_a, &on_b);
     }
 };
 
@@ -126,35 +192,44 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
     pieces_.clear();
     used_ = 0;
     shape::pieces_in(surface, window_of(mover.convex, at, margin), pieces_);
+    Touch<Dim> spare; // of overlaps that no piece has a feature under: the shallowest way out over an edge
+    float spare_depth = -1e30f;
     for (const Piece<Dim>& p : pieces_) {
-        Vec<Dim> out_of = p.normal;
-        const float height = dot(middle - p.corner[0], p.normal);
-        const bool behind = height < 0;
-        if (behind && p.two_sided) out_of = -out_of;
-        else if (behind && -height > p.solid) continue;
-        bool overlap = false;
-        Touch<Dim> t = mover.touch(p, margin, overlap);
-        if (behind && !p.two_sided) {
-            t = mover.along_normal(p, out_of);
-        } else if (t.count > 0) {
-            const Vec<Dim> n = rotate_back(at.rotation, t.normal);
-            if (dot(n, out_of) > 1 - kFlat) {
-                t.normal = rotate(at.rotation, out_of);
-            } else if (dot(n, out_of) < -kLeans || is_a_neighbours(p, n)) {
-                if (!overlap) continue;
-                t = mover.along_normal(p, out_of);
+        const bool behind = dot(middle - p.corner[0], p.normal) < 0, inside = is_inside(p, middle);
+        if (behind && !p.two_sided && p.through == Vec<Dim>{}) continue;
+        const Vec<Dim> out_of = behind && p.two_sided ? -p.normal : p.normal;
+        bool overlap = inside;
+        Touch<Dim> t;
+        if (!inside) t = mover.touch(p, margin, overlap);
+        const Vec<Dim> n = rotate_back(at.rotation, t.normal);
+        const bool level = t.count > 0 && dot(n, out_of) > 1 - kFlat;
+        if (inside || (t.count > 0 && !level && (dot(n, out_of) < -kLeans || is_a_neighbours(p, n)))) {
+            if (!overlap) continue;
+            const Touch<Dim> level_one = mover.along_normal(p, out_of);
+            if (level_one.count == 0 && !inside) {
+                // Ways out that would free the shape from the solid behind, not from this thin piece alone.
+                Touch<Dim> over = mover.out_of_plane(p, out_of);
+                for (int k = 0; k < Dim; k++)
+                    if (leans_over(p, k, n) && dot(p.beyond[static_cast<std::size_t>(k)], out_of) < -kLeans)
+                        over = mover.over_side(p, k);
+                if (over.count == 0 || nearest_of(t) > -1e-4f * size) over = t; // they only just touch
+                if (nearest_of(over) > spare_depth) spare = over, spare_depth = nearest_of(over);
             }
+            t = level_one;
         }
-        if (t.count > 0) add(t, 1e-5f * size);
+        if (t.count == 0) continue;
+        if (level || dot(rotate_back(at.rotation, t.normal), out_of) > 1 - kFlat) {
+            t.normal = rotate(at.rotation, out_of);
+            t.guide = flow::Guide::FaceOfA; // not the slider's own face, which may rock on the surface
+        }
+        add(t, 1e-5f * size);
     }
+    if (used_ == 0 && spare.count > 0) add(spare, 1e-5f * size);
     touches_.clear();
     for (std::size_t i = 0; i < used_; i++) {
         Patch& patch = patches_[i];
         keep_widest(patch.points, patch.touch.normal, patch.touch);
-        float nearest = patch.touch.points[0].separation;
-        for (int k = 1; k < patch.touch.count; k++)
-            nearest = std::min(nearest, patch.touch.points[k].separation);
-        if (nearest < margin) touches_.push_back(patch.touch);
+        if (nearest_of(patch.touch) < margin) touches_.push_back(patch.touch);
     }
 }
 

@@ -63,6 +63,7 @@ private:
         p.normal = vec(0, static_cast<float>(side));
         p.beyond = {beyond(line, from - 1, side, -1), beyond(line, to, side, 1)};
         p.id = static_cast<std::uint32_t>(line);
+        p.through = -p.normal;
         p.solid = 0.5f * c;
         out_.push_back(p);
     }
@@ -129,6 +130,7 @@ private:
             out.beyond[k] = direction((to - from) - along * dot(to - from, along), Vec3{});
         }
         out.id = static_cast<std::uint32_t>((row * (f_.columns - 1) + column) * 2 + half);
+        out.through = {0, -1, 0};
         out.solid = std::numeric_limits<float>::infinity();
         return out;
     }

@@ -102,7 +102,7 @@ template<int Dim> Corner<Dim> difference(const Convex<Dim>& a, const Convex<Dim>
 // one.
 double touching_distance(double size_a, double size_b) {
     const double least = std::min(size_a, size_b), most = std::max(size_a, size_b);
-    return least > 0 ? std::max(kTouching * least, 4e-12 * most * (most / least)) : 1e-12 * most;
+    return least > 0 ? std::max(kTouching * least, 2e-11 * most * (most / least)) : 1e-12 * most;
 }
 
 }

@@ -29,7 +29,7 @@ template<int Dim> struct Nearest {
 // Gilbert, Johnson, Keerthi 1988, A fast procedure for computing the distance between complex objects; the
 // nearest point of the simplex by trying all its faces that hold the newest corner. Exact for polytopes, to a
 // millionth of a millionth for rims. Cores nearer than 1e-7 of the smaller size (more where the sizes differ
-// much: 4e-6 at 1 to 1000) count as touching. O(corners) a round, mostly below ten rounds. Tested by
+// much: 2e-5 at 1 to 1000) count as touching. O(corners) a round, mostly below ten rounds. Tested by
 // tests/shape/nearest_test.cpp.
 template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& b);
 extern template Nearest<2> nearest(const Convex<2>&, const Convex<2>&);

@@ -17,7 +17,8 @@ template<int Dim> struct Piece {
     std::array<Vec<Dim>, Dim>
         beyond{};         // unit, from side k into the neighbour and square to the side; zero if none
     std::uint32_t id = 0; // the segment, triangle or half cell; of a tile grid, of no meaning
-    float solid = 0;      // a shape whose middle is no deeper behind it than this is still pushed out, m
+    Vec<Dim> through{};   // unit, the way on which all is solid behind it; zero for a mere surface
+    float solid = 0;      // how far: a shape with its middle in there is pushed out, m
     bool two_sided = false;
 };
 
