@@ -2,10 +2,12 @@
 #pragma once
 
 #include "astasis/body.h"
+#include "astasis/cut.h"
 #include "astasis/error.h"
 #include "astasis/ids.h"
 #include "astasis/measures.h"
 #include "astasis/pacer.h"
+#include "astasis/queries.h"
 #include "astasis/report.h"
 #include "astasis/rotation.h"
 #include "astasis/shapes.h"

@@ -74,6 +74,13 @@ public:
     void set_velocity(BodyId id, const Vec<Dim>& velocity); // of the centre of mass
     void set_angular_velocity(BodyId id, const Axial<Dim>& velocity);
 
+    // Shapes come and go live; contacts of the body are forgotten, and its mass follows its shapes unless its
+    // spec gave one. Returns the new shape's index, the last. remove_shape moves those behind it up by one. A
+    // dynamic body keeps at least one shape unless its mass was given. Errors as add; nothing has changed
+    // then.
+    std::uint32_t add_shape(BodyId id, const ShapeSpec<Dim>& shape);
+    void remove_shape(BodyId id, std::uint32_t shape);
+
     // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
     // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies
     // take them: others throw.
@@ -103,6 +110,12 @@ private:
     struct State;
     std::unique_ptr<State> state_;
 };
+
+// Change surfaces live: a cell of a TileGrid (false empties it), a node of a HeightField (m). What rests
+// there feels it in the next tick. Throw Error if the shape is of another kind or there is no such cell or
+// node.
+void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int row, bool solid);
+void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height);
 
 using World2 = World<2>;
 using World3 = World<3>;

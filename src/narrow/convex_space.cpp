@@ -244,7 +244,7 @@ Contact3 contact_of(const Convex<3>& a, const Convex<3>& b, double margin, const
         out.touches = out.separation < margin;
         return out;
     }
-    const shape::WayOut way = shape::way_out(a, b, near);
+    const shape::WayOut<3> way = shape::way_out(a, b, near);
     out.touches = true;
     out.separation = -way.depth - (a.skin + b.skin);
     out.normal = way.normal, out.on_a = way.on_a, out.on_b = way.on_b;

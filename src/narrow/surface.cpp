@@ -7,6 +7,8 @@
 // their normals. Tested by tests/narrow/surface_test.cpp.
 #include "narrow/convex_space.h"
 
+#include "shape/gap.h"
+
 #include "math/numbers.h"
 
 #include "narrow/widest.h"
@@ -165,20 +167,6 @@ template<> struct Mover<3> {
     }
 };
 
-// The window of a shape in the surface's frame, wider by a margin.
-template<int Dim>
-shape::Window<Dim> window_of(const shape::Convex<Dim>& c, const Frame<Dim>& surface, float margin) {
-    shape::Window<Dim> out;
-    const math::Turn<Dim> turn = math::turn_of(surface.rotation);
-    for (int k = 0; k < Dim; k++) {
-        const Wide<Dim>& axis = turn.column[static_cast<std::size_t>(k)];
-        const double at = dot(axis, math::widened(surface.position)), wider = c.skin + margin;
-        out.high[k] = static_cast<float>(dot(axis, c.support(axis)) - at + wider);
-        out.low[k] = static_cast<float>(dot(axis, c.support(-axis)) - at - wider);
-    }
-    return out;
-}
-
 }
 
 // Pieces come first in their touches, so that parallel faces are clipped to the piece and keep the names of
@@ -191,7 +179,10 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
     const auto size = static_cast<float>(mover.convex.size());
     pieces_.clear();
     used_ = 0;
-    shape::pieces_in(surface, window_of(mover.convex, at, margin), pieces_);
+    shape::pieces_in(
+        surface,
+        shape::window_of(mover.convex, math::widened(at.position), math::turn_of(at.rotation), margin),
+        pieces_);
     Touch<Dim> spare; // of overlaps that no piece has a feature under: the shallowest way out over an edge
     float spare_depth = -1e30f;
     for (const Piece<Dim>& p : pieces_) {

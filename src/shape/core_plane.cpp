@@ -166,7 +166,7 @@ Polygon checked_polygon(const Polygon& polygon, const std::string& field) {
         const Vec2 a = out.corners[i], b = out.corners[(i + 1) % n], c = out.corners[(i + 2) % n];
         if (!(doubled_area(a, b, c) > 0))
             throw Error(field + ".corners", "an outline that turns inwards at " + base::text_of(b),
-                        "a convex outline; a concave one is cut into convex pieces first");
+                        "a convex outline; a concave one is cut by cut_into_convex");
         turned += math::arc_tangent(cross(b - a, c - b), dot(b - a, c - b));
     }
     if (turned > 3 * kPi)

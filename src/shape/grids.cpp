@@ -30,10 +30,10 @@ public:
     // Line `line` between two rows (or columns), cells `from` to `to` along it.
     void along(int line, int from, int to) {
         for (int i = from; i <= to;) {
-            const int side = side_at(line, i);
+            const int side = side_at(line, i), thick = thickness(line, i, side);
             int end = i + 1;
-            while (end <= to && side_at(line, end) == side) end++;
-            if (side != 0) add(line, i, end, side);
+            while (end <= to && side_at(line, end) == side && thickness(line, end, side) == thick) end++;
+            if (side != 0) add(line, i, end, side, thick);
             i = end;
         }
     }
@@ -43,6 +43,13 @@ private:
     // +1: solid below the line (towards lower numbers) and empty above; -1 the other way; 0 no wall.
     int side_at(int line, int i) const {
         return static_cast<int>(solid(line - 1, i)) - static_cast<int>(solid(line, i));
+    }
+    // How many cells behind a wall are solid, of the first few.
+    int thickness(int line, int i, int side) const {
+        constexpr int kMost = 8;
+        int count = 0;
+        while (side != 0 && count < kMost && solid(side > 0 ? line - 1 - count : line + count, i)) count++;
+        return count;
     }
     Vec2 vec(float along, float across) const { return upright_ ? Vec2{across, along} : Vec2{along, across}; }
 
@@ -55,7 +62,7 @@ private:
         return solid(full, i) ? vec(onwards, 0) : vec(0, -out);
     }
 
-    void add(int line, int from, int to, int side) {
+    void add(int line, int from, int to, int side, int thick) {
         const float c = grid_.cell;
         Piece<2> p;
         p.corner = {vec(static_cast<float>(from) * c, static_cast<float>(line) * c),
@@ -64,7 +71,7 @@ private:
         p.beyond = {beyond(line, from - 1, side, -1), beyond(line, to, side, 1)};
         p.id = static_cast<std::uint32_t>(line);
         p.through = -p.normal;
-        p.solid = 0.5f * c;
+        p.solid = 0.5f * c * static_cast<float>(thick);
         out_.push_back(p);
     }
 

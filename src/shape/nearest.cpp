@@ -97,14 +97,11 @@ template<int Dim> Corner<Dim> difference(const Convex<Dim>& a, const Convex<Dim>
     return {on_b - on_a, on_a, on_b, 0};
 }
 
-// Nearer than this the way between the nearest points has no direction: rounding (1e-16 of the larger) over
-// this distance, as an angle, must not swing the far end of the larger shape by more than 1e-4 of the smaller
-// one.
+}
+
 double touching_distance(double size_a, double size_b) {
     const double least = std::min(size_a, size_b), most = std::max(size_a, size_b);
     return least > 0 ? std::max(kTouching * least, 2e-11 * most * (most / least)) : 1e-12 * most;
-}
-
 }
 
 template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& b) {

@@ -26,6 +26,11 @@ template<int Dim> struct Nearest {
     Simplex<Dim> simplex{};
 };
 
+// Cores nearer than this count as touching: the way between the nearest points has no direction. Rounding
+// (1e-16 of the larger size) over this distance, as an angle, must not swing the far end of the larger shape
+// by more than 1e-4 of the smaller one.
+double touching_distance(double size_a, double size_b);
+
 // Gilbert, Johnson, Keerthi 1988, A fast procedure for computing the distance between complex objects; the
 // nearest point of the simplex by trying all its faces that hold the newest corner. Exact for polytopes, to a
 // millionth of a millionth for rims. Cores nearer than 1e-7 of the smaller size (more where the sizes differ
@@ -36,16 +41,16 @@ extern template Nearest<2> nearest(const Convex<2>&, const Convex<2>&);
 extern template Nearest<3> nearest(const Convex<3>&, const Convex<3>&);
 
 // The least translation that separates cores which touch or overlap.
-struct WayOut {
-    double depth = 0;     // 0 or more: b moved by normal * depth is free of a
-    math::Wide3 normal{}; // unit, from a to b
-    math::Wide3 on_a{}, on_b{};
+template<int Dim> struct WayOut {
+    double depth = 0;         // 0 or more: b moved by normal * depth is free of a
+    math::Wide<Dim> normal{}; // unit, from a to b
+    math::Wide<Dim> on_a{}, on_b{};
 };
 
 // The polytope inside the Minkowski difference grows where it is nearest to the origin (van den Bergen 2001,
 // Proximity Queries and Penetration Depth Computation on 3D Game Objects). Exact for polytopes; to 1e-6 of
 // the smaller size where there is a rim. `touching` is what nearest() returned.
-WayOut way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching);
+WayOut<3> way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching);
 
 // The overlap along a unit normal from a to b; negative if that separates them.
 template<int Dim>

@@ -156,7 +156,7 @@ bool complete(const Convex<3>& a, const Convex<3>& b, Simplex<3>& s, double leas
 }
 
 // The point of a face nearest to the origin, as shares of its corners.
-void set_points(const Polytope& p, const Polytope::Face& f, WayOut& out) {
+void set_points(const Polytope& p, const Polytope::Face& f, WayOut<3>& out) {
     const Wide3 o = f.normal * f.offset;
     const auto at = [&](std::size_t k) { return p.corner(f.corner[k]).at; };
     std::array<double, 3> share{};
@@ -174,12 +174,12 @@ void set_points(const Polytope& p, const Polytope::Face& f, WayOut& out) {
 
 }
 
-WayOut way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching) {
+WayOut<3> way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching) {
     const double size = std::min(a.size(), b.size());
     const double whole = std::max(a.size(), b.size()), slack = 1e-13 * whole;
     const double tolerance = std::max(a.rim > 0 || b.rim > 0 ? 1e-5 * size : 1e-9 * size, 1e-12 * whole);
     Simplex<3> s = touching.simplex;
-    WayOut out;
+    WayOut<3> out;
     Wide3 flat{{0, 1, 0}};
     if (!complete(a, b, s, 1e-7 * size, flat)) {
         // Flat against flat in one plane, or points: out across the plane, the way to b's middle.

@@ -1,12 +1,14 @@
 // Adding and removing bodies: the checks of a spec, and the columns that a body fills.
 #include "astasis/world.h"
 
+#include "base/hash.h"
 #include "base/text.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/surface.h"
 #include "world/state.h"
 
+#include <bit>
 #include <cmath>
 
 namespace astasis {
@@ -140,11 +142,9 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     const MassProperties<Dim> mass = mass_for(spec, row.shapes);
 
     State& s = *state_;
-    row.first_key = s.next_key;
     row.user_data = spec.user_data;
-    for (const auto& shape : row.shapes)
-        row.reach.push_back(length(shape.placement.position - mass.centre) + shape::reach(shape.geometry));
-    s.next_key += row.shapes.size();
+    row.mass_given = spec.mass.has_value();
+    for (std::size_t k = 0; k < row.shapes.size(); k++) row.keys.push_back(s.next_key++);
 
     const BodyId id = s.slots.add();
     s.rows.push_back(std::move(row));
@@ -156,8 +156,114 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     b.push.emplace_back();
     b.damping.push_back({spec.linear_damping, spec.angular_damping});
     b.motion.push_back(spec.motion);
+    s.fit(s.slots.place(id), mass);
     s.put(s.slots.place(id), {spec.pose.position, math::normalized(spec.pose.rotation)});
     return id;
+}
+
+template<int Dim> void World<Dim>::State::fit(std::uint32_t i, const MassProperties<Dim>& mass) {
+    Row& row = rows[i];
+    const Vec<Dim> centre = mass.centre;
+    bodies.mass[i] = column_of(mass, bodies.motion[i]);
+    row.reach.clear();
+    for (const auto& shape : row.shapes)
+        row.reach.push_back(length(shape.placement.position - centre) + shape::reach(shape.geometry));
+}
+
+namespace {
+
+// The mass of a body whose shapes have changed; its own if its spec gave it.
+template<int Dim>
+MassProperties<Dim> mass_after(const World<Dim>& world, BodyId id, bool given,
+                               const std::vector<ShapeSpec<Dim>>& shapes) {
+    if (world.motion(id) != Motion::Dynamic) return {};
+    refuse_unmovable(shapes, "a dynamic body");
+    if (given) return world.mass(id);
+    if (shapes.empty())
+        throw Error("shape", "the last one",
+                    "a shape that is not the only one, or a body whose mass was given");
+    return mass_of_checked(shapes);
+}
+
+}
+
+template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec<Dim>& shape) {
+    State& s = *state_;
+    const std::uint32_t i = s.place(id);
+    auto& row = s.rows[i];
+    std::vector<ShapeSpec<Dim>> shapes = row.shapes;
+    shapes.push_back(shape::checked(shape, "shape"));
+    const MassProperties<Dim> mass = mass_after(*this, id, row.mass_given, shapes);
+    const Pose<Dim> pose = s.pose(i), previous = row.previous;
+    row.shapes = std::move(shapes);
+    row.keys.push_back(s.next_key++);
+    s.fit(i, mass);
+    s.put(i, pose); // the body's own origin stays; its centre of mass may have moved
+    row.previous = previous;
+    s.forget_contacts(i);
+    return static_cast<std::uint32_t>(row.shapes.size() - 1);
+}
+
+template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) {
+    State& s = *state_;
+    const std::uint32_t i = s.place(id);
+    s.shape(i, index);
+    auto& row = s.rows[i];
+    std::vector<ShapeSpec<Dim>> shapes = row.shapes;
+    shapes.erase(shapes.begin() + index);
+    const MassProperties<Dim> mass = mass_after(*this, id, row.mass_given, shapes);
+    const Pose<Dim> pose = s.pose(i), previous = row.previous;
+    row.shapes = std::move(shapes);
+    row.keys.erase(row.keys.begin() + index);
+    s.fit(i, mass);
+    s.put(i, pose);
+    row.previous = previous;
+    s.forget_contacts(i);
+}
+
+namespace {
+
+std::string cell_text(int column, int row) {
+    return "column " + std::to_string(column) + ", row " + std::to_string(row);
+}
+std::string range_text(int columns, int rows) {
+    return "columns 0 to " + std::to_string(columns - 1) + ", rows 0 to " + std::to_string(rows - 1);
+}
+void note(std::uint64_t& edits, std::size_t at, std::uint64_t value) {
+    base::Hash hash;
+    hash.add(edits), hash.add(std::uint64_t{at}), hash.add(value);
+    edits = hash.value();
+}
+
+}
+
+void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int row, bool solid) {
+    auto& s = WorldAccess::state(world);
+    const std::uint32_t i = s.place(id);
+    auto* grid = std::get_if<TileGrid>(&s.shape(i, shape).geometry);
+    if (grid == nullptr)
+        throw Error("shape", "one that is no tile grid", "a shape that was added as a TileGrid");
+    if (column < 0 || row < 0 || column >= grid->columns || row >= grid->rows)
+        throw Error("cell", cell_text(column, row), range_text(grid->columns, grid->rows));
+    const std::size_t at = static_cast<std::size_t>(row) * static_cast<std::size_t>(grid->columns) +
+                           static_cast<std::size_t>(column);
+    grid->solid[at] = solid;
+    note(s.rows[i].edits, at, solid);
+}
+
+void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height) {
+    auto& s = WorldAccess::state(world);
+    const std::uint32_t i = s.place(id);
+    auto* field = std::get_if<HeightField>(&s.shape(i, shape).geometry);
+    if (field == nullptr)
+        throw Error("shape", "one that is no height field", "a shape that was added as a HeightField");
+    if (column < 0 || row < 0 || column >= field->columns || row >= field->rows)
+        throw Error("node", cell_text(column, row), range_text(field->columns, field->rows));
+    if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
+    const std::size_t at = static_cast<std::size_t>(row) * static_cast<std::size_t>(field->columns) +
+                           static_cast<std::size_t>(column);
+    field->heights[at] = height;
+    note(s.rows[i].edits, at, std::bit_cast<std::uint32_t>(height));
 }
 
 template<int Dim> void World<Dim>::remove(BodyId id) {
@@ -182,7 +288,10 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     template MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>&);                                \
     template MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>&, float);                         \
     template BodyId World<Dim>::add(const BodySpec<Dim>&);                                                   \
-    template void World<Dim>::remove(BodyId);
+    template void World<Dim>::remove(BodyId);                                                                \
+    template std::uint32_t World<Dim>::add_shape(BodyId, const ShapeSpec<Dim>&);                             \
+    template void World<Dim>::remove_shape(BodyId, std::uint32_t);                                           \
+    template void World<Dim>::State::fit(std::uint32_t, const MassProperties<Dim>&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
 

@@ -22,6 +22,14 @@ template<int Dim> std::uint32_t World<Dim>::State::place(BodyId id) const {
     return i;
 }
 
+template<int Dim> ShapeSpec<Dim>& World<Dim>::State::shape(std::uint32_t i, std::uint32_t k) {
+    auto& shapes = rows[i].shapes;
+    if (k >= shapes.size())
+        throw Error("shape", std::to_string(k),
+                    "the index of one of the body's " + std::to_string(shapes.size()) + " shapes");
+    return shapes[k];
+}
+
 template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) const {
     const std::uint32_t i = place(id);
     if (bodies.motion[i] != Motion::Dynamic)

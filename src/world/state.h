@@ -17,8 +17,10 @@ namespace astasis {
 template<int Dim> struct World<Dim>::State {
     struct Row { // of a body: what no stage needs every substep
         std::vector<ShapeSpec<Dim>> shapes;
-        std::vector<float> reach; // of each shape from the centre of mass
-        std::uint64_t first_key = 0;
+        std::vector<float> reach;        // of each shape from the centre of mass
+        std::vector<std::uint64_t> keys; // of each shape, rising
+        bool mass_given = false;         // the body's spec gave it: shapes do not change it
+        std::uint64_t edits = 0;         // hash of the cells and heights that were set live
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
         bool held = false;
@@ -44,6 +46,9 @@ template<int Dim> struct World<Dim>::State {
     Pose<Dim> pose(std::uint32_t i) const;
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
+    ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
+    void fit(std::uint32_t i,
+             const MassProperties<Dim>& mass); // mass, centre and reaches after a change of shapes
 
     void step(); // step.cpp
     void prepare_colliders();

@@ -50,7 +50,7 @@ template<int Dim> void World<Dim>::State::prepare_colliders() {
         for (std::uint32_t k = 0; k < row.shapes.size(); k++) {
             const auto& shape = row.shapes[k];
             flow::Collider<Dim> c;
-            c.key = row.first_key + k;
+            c.key = row.keys[k];
             c.body = i, c.shape = k, c.spec = &shape;
             c.reach = row.reach[k];
             c.thickness = shape::thickness(shape.geometry);

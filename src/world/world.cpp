@@ -208,6 +208,8 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         add_vec(rotate(b.pose[i].rotation, Vec<Dim>{0, 1}));
         for (const auto* v : {&b.velocity[i], &b.remainder[i]}) add_vec(v->linear), add_axial(v->angular);
         add_vec(b.push[i].force), add_axial(b.push[i].torque);
+        hash.add(std::uint64_t{state_->rows[i].shapes.size()});
+        hash.add(state_->rows[i].edits);
     }
     for (const auto& m : state_->manifolds) {
         hash.add(m.key_a), hash.add(m.key_b);

@@ -8,17 +8,9 @@
 
 #include "narrow/touch_support.h"
 
-#include <cstdlib>
-
 namespace astasis::test {
 
 using Vec3d = VecD<3>;
-
-// How many random cases a pair gets; the soak asks for more.
-inline int cases_a_pair() {
-    const char* text = std::getenv("ASTASIS_CASES");
-    return text != nullptr ? std::atoi(text) : 1000;
-}
 
 struct Solid3 {
     Geometry<3> geometry;

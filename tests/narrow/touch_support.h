@@ -9,9 +9,16 @@
 #include <Eigen/Dense>
 
 #include <algorithm>
+#include <cstdlib>
 #include <vector>
 
 namespace astasis::test {
+
+// How many random cases a pair gets; the soak asks for more.
+inline int cases_a_pair() {
+    const char* text = std::getenv("ASTASIS_CASES");
+    return text != nullptr ? std::atoi(text) : 1000;
+}
 
 using narrow::Frame;
 using narrow::Touch;
