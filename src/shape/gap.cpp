@@ -12,43 +12,37 @@ using math::Wide;
 WayOut<2> way_out_of(const Convex<2>& a, const Convex<2>& b, const Nearest<2>&) {
     WayOut<2> best;
     best.depth = 1e300;
-    const auto look = [&](const Convex<2>& c, double sign) {
+    const auto look = [&](const Convex<2>& c, bool of_a) {
         for (std::size_t i = 0; c.corners.size() > 1 && i < c.corners.size(); i++) {
             const Wide<2> d = c.corner((i + 1) % c.corners.size()) - c.corner(i);
-            const Wide<2> n = unit(Wide<2>{{d[1], -d[0]}}, Wide<2>{{0, 1}}) * sign;
-            if (const double depth = overlap_along(a, b, n); depth < best.depth)
-                best.depth = depth, best.normal = n;
+            const Wide<2> n = unit(Wide<2>{{d[1], -d[0]}}, Wide<2>{{0, 1}}) * (of_a ? 1.0 : -1.0);
+            const double depth = overlap_along(a, b, n);
+            if (!(depth < best.depth)) continue;
+            best.depth = depth, best.normal = n;
+            // The corner of the other core lies over the side.
+            best.on_a = of_a ? b.support(-n) + n * depth : a.support(n);
+            best.on_b = of_a ? b.support(-n) : a.support(n) - n * depth;
         }
     };
-    look(a, 1);
-    look(b, -1);
-    if (best.depth == 1e300) best.depth = 0, best.normal = Wide<2>{{0, 1}};
-    best.depth = std::max(best.depth, 0.0);
-    // Of parallel sides the nearest points are not one; the corner of the smaller core is on both.
-    if (a.corners.size() > 1 && a.size() > b.size()) {
-        best.on_b = b.support(-best.normal);
-        best.on_a = best.on_b + best.normal * best.depth;
-    } else {
-        best.on_a = a.support(best.normal);
-        best.on_b = best.on_a - best.normal * best.depth;
+    look(a, true);
+    look(b, false);
+    if (best.depth == 1e300) { // two corners at one place
+        best.depth = 0, best.normal = Wide<2>{{0, 1}};
+        best.on_a = a.support(best.normal), best.on_b = b.support(-best.normal);
     }
+    best.depth = std::max(best.depth, 0.0);
     return best;
 }
 WayOut<3> way_out_of(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching) {
     return way_out(a, b, touching);
 }
 
-// Of how many different corners of one core the nearest point is made.
-template<int Dim, typename Of> int different(const Simplex<Dim>& s, const Of& of) {
+// How many corners of a core lie farthest along n: 1 at a corner, 2 at an edge, more at a face.
+template<int Dim> int farthest_corners(const Convex<Dim>& c, const Wide<Dim>& n) {
+    const double most = dot(c.corner(c.farthest(n)), n), slack = 1e-6 * c.size();
     int count = 0;
-    for (int i = 0; i < s.count; i++) {
-        bool is_new = s.corner[static_cast<std::size_t>(i)].share > 0;
-        for (int k = 0; k < i; k++)
-            is_new = is_new && squared(of(s.corner[static_cast<std::size_t>(i)]) -
-                                       of(s.corner[static_cast<std::size_t>(k)])) > 0;
-        count += is_new;
-    }
-    return std::max(count, 1);
+    for (std::size_t i = 0; i < c.corners.size(); i++) count += dot(c.corner(i), n) > most - slack;
+    return count;
 }
 
 void set_half_space(const Geometry<2>& g, Wide<2>& outward) {
@@ -75,14 +69,12 @@ template<int Dim> Gap<Dim> gap_of(const Convex<Dim>& a, const Convex<Dim>& b, bo
     out.apart = near.apart;
     if (near.apart) {
         out.normal = near.normal, out.on_a = near.on_a, out.on_b = near.on_b;
-        out.corners_a = different(near.simplex, [](const auto& c) { return c.on_a; });
-        out.corners_b = different(near.simplex, [](const auto& c) { return c.on_b; });
     } else if (depth) {
         const WayOut<Dim> way = way_out_of(a, b, near);
         out.normal = way.normal, out.on_a = way.on_a, out.on_b = way.on_b;
-        out.corners_a = out.corners_b = Dim;
         cores = -way.depth;
     }
+    out.corners_a = farthest_corners(a, out.normal), out.corners_b = farthest_corners(b, -out.normal);
     out.separation = cores - (a.skin + b.skin);
     out.on_a = out.on_a + out.normal * a.skin, out.on_b = out.on_b - out.normal * b.skin;
     return out;

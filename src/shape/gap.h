@@ -35,7 +35,7 @@ template<int Dim> struct Gap {
     bool apart = true;     // the cores do not overlap
     double separation = 0; // in overlap less than 0, if asked for; else 0
     math::Wide<Dim> normal{}, on_a{}, on_b{};
-    int corners_a = 1, corners_b = 1; // of the cores, between which the nearest points lie
+    int corners_a = 1, corners_b = 1; // of the cores, that lie farthest towards each other
 };
 template<int Dim> Gap<Dim> gap_of(const Convex<Dim>& a, const Convex<Dim>& b, bool depth);
 template<int Dim>

@@ -113,6 +113,7 @@ template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& 
     s.corner[0] = difference(a, b, -v);
     s.corner[0].share = 1, s.count = 1;
     v = s.corner[0].at;
+    const double doubtful = 1e-4 * std::min(a.size(), b.size());
     for (int round = 0; round < kMostRounds && squared(v) > too_near && s.count <= Dim; round++) {
         const Corner<Dim> next = difference(a, b, -v);
         // No point of the difference lies nearer along v: v is the nearest.
@@ -120,11 +121,15 @@ template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& 
         const Simplex<Dim> before = s;
         s.corner[static_cast<std::size_t>(s.count++)] = next;
         const Wide<Dim> shorter = reduce(s);
-        if (!(squared(shorter) < squared(v))) { // rounding: no nearer than before
-            s = before;
-            break;
+        if (squared(shorter) < squared(v)) {
+            v = shorter;
+            continue;
         }
-        v = shorter;
+        // No nearer: rounding, in a simplex that has become flat. If nothing shows that they are apart, and they are
+        // that close, they touch.
+        s = before;
+        if (dot(v, next.at) < 0 && squared(v) < doubtful * doubtful) return out;
+        break;
     }
     if (squared(v) <= too_near || s.count > Dim) return out;
     out.apart = true;
