@@ -100,6 +100,13 @@ private:
                              still);
             } else if (const auto* polygon = std::get_if<Polygon>(&s.geometry)) {
                 draw_outline(polygon->corners, polygon->rounding, at, turn, fill(id, i), still);
+            } else if (const auto* segment = std::get_if<Segment>(&s.geometry)) {
+                canvas_.line(place(at + rotate(turn, segment->from)), place(at + rotate(turn, segment->to)),
+                             kInk, 1.6);
+            } else if (const auto* line = std::get_if<Polyline>(&s.geometry)) {
+                draw_polyline(*line, at, turn, fill(id, i));
+            } else if (const auto* grid = std::get_if<TileGrid>(&s.geometry)) {
+                draw_tiles(*grid, at, turn, fill(id, i));
             } else if (const auto* half = std::get_if<HalfPlane>(&s.geometry)) {
                 draw_ground(at, rotate(turn, half->outward), fill(id, i));
             }
@@ -115,6 +122,56 @@ private:
         for (const Vec2 c : corners) places.push_back(place(at + rotate(turn, c)));
         canvas_.rounded_polygon(places, radius * scale_);
         canvas_.fill_and_outline(colour, still);
+    }
+
+    // The line, with a hatched strip on its solid side; of a two-sided one nothing is solid.
+    void draw_polyline(const Polyline& line, const Point<2>& at, Rotation<2> turn, Colour colour) {
+        const std::vector<Vec2> corners = line.corners();
+        const std::size_t sides = line.is_closed() ? corners.size() : corners.size() - 1;
+        for (std::size_t i = 0; i < sides; i++) {
+            const Vec2 from = corners[i], to = corners[(i + 1) % corners.size()];
+            if (!line.is_two_sided()) draw_strip(at + rotate(turn, from), at + rotate(turn, to), colour);
+        }
+        for (std::size_t i = 0; i < sides; i++)
+            canvas_.line(place(at + rotate(turn, corners[i])),
+                         place(at + rotate(turn, corners[(i + 1) % corners.size()])), kInk, 1.6);
+    }
+
+    // Hatching on the left of the way from a to b.
+    void draw_strip(const Point<2>& a, const Point<2>& b, Colour colour) {
+        const double depth = 10; // pixels
+        const Place p = place(a), q = place(b);
+        const double x = q.x - p.x, y = q.y - p.y, n = std::hypot(x, y);
+        if (!(n > 0)) return;
+        const Place in{y / n * depth, -x / n * depth};
+        canvas_.polygon({p, q, {q.x + in.x, q.y + in.y}, {p.x + in.x, p.y + in.y}});
+        canvas_.fill_and_hatch(colour);
+    }
+
+    // Runs of solid cells row by row, without lines between them; then the walls.
+    void draw_tiles(const TileGrid& grid, const Point<2>& at, Rotation<2> turn, Colour colour) {
+        const auto corner = [&](int column, int row) {
+            return place(at +
+                         rotate(turn, Vec2{static_cast<float>(column), static_cast<float>(row)} * grid.cell));
+        };
+        for (int row = 0; row < grid.rows; row++)
+            for (int from = 0; from < grid.columns; from++) {
+                if (!grid.is_solid(from, row)) continue;
+                int to = from;
+                while (grid.is_solid(to, row)) to++;
+                canvas_.polygon(
+                    {corner(from, row), corner(to, row), corner(to, row + 1), corner(from, row + 1)});
+                canvas_.fill_and_hatch(colour);
+                from = to;
+            }
+        for (int row = 0; row <= grid.rows; row++)
+            for (int column = 0; column <= grid.columns; column++) {
+                const bool here = grid.is_solid(column, row);
+                if (here != grid.is_solid(column, row - 1))
+                    canvas_.line(corner(column, row), corner(column + 1, row), kInk, 1.4);
+                if (here != grid.is_solid(column - 1, row))
+                    canvas_.line(corner(column, row), corner(column, row + 1), kInk, 1.4);
+            }
     }
 
     // A line as far as the picture goes, with a hatched strip below it.

@@ -36,6 +36,8 @@ constexpr const char* kColumns[2][13] = {{"x_m", "y_m", "angle_rad", "vx_m_s", "
                                           "vz_m_s", "wx_rad_s", "wy_rad_s", "wz_rad_s"}};
 template<int Dim> constexpr std::size_t kColumnCount = Dim == 2 ? 6 : 13;
 
+}
+
 template<int Dim> const std::string& name_of(const scene::Made<Dim>& made, BodyId id) {
     return made.names[made.world.user_data(id)];
 }
@@ -45,8 +47,6 @@ std::string quoted(const std::string& name) {
     std::string out = "\"";
     for (const char c : name) out += c == '"' ? "\"\"" : std::string(1, c);
     return out + "\"";
-}
-
 }
 
 template<int Dim> std::string csv_head() {
@@ -124,6 +124,8 @@ template<int Dim> std::string contacts_table(const scene::Made<Dim>& made) {
     return out;
 }
 
+template const std::string& name_of(const scene::Made<2>&, BodyId);
+template const std::string& name_of(const scene::Made<3>&, BodyId);
 template std::string contacts_csv(const scene::Made<2>&);
 template std::string contacts_csv(const scene::Made<3>&);
 template std::string contacts_table(const scene::Made<2>&);

@@ -9,6 +9,10 @@
 
 namespace astasis::record {
 
+// A body's name; and a name as a field of CSV, quoted if need be (RFC 4180).
+template<int Dim> const std::string& name_of(const scene::Made<Dim>& made, BodyId id);
+std::string quoted(const std::string& name);
+
 // "tick,time_s,body,x_m,..." and one line for each body, numbers in their shortest exact form. A turn is an
 // angle in the plane and a quaternion in space. Names with a comma or a quote are quoted (RFC 4180).
 template<int Dim> std::string csv_head();

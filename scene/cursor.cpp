@@ -53,6 +53,11 @@ double Cursor::number(const Range& range) const {
     return n;
 }
 
+bool Cursor::truth() const {
+    if (node_->kind != Node::Kind::Bool) fail("true or false");
+    return node_->boolean;
+}
+
 std::uint64_t Cursor::whole(std::uint64_t low, std::uint64_t high) const {
     const std::string sentence = "a whole number from " + std::to_string(low) + " to " + std::to_string(high);
     if (node_->kind != Node::Kind::Number || !node_->integral) fail(sentence);

@@ -40,6 +40,7 @@ public:
     std::vector<Cursor> items(const char* what) const;
 
     double number(const Range& range) const;
+    bool truth() const; // true or false
     std::uint64_t whole(std::uint64_t low, std::uint64_t high) const;
     std::string string(const char* what) const;
     std::string one_of(std::span<const char* const> words) const;

@@ -13,8 +13,10 @@ inline constexpr const char* kMaterial[] = {"friction", "restitution", "density"
 inline constexpr const char* kBody[] = {
     "name",           "motion",          "at",   "turn",   "velocity", "spin",
     "linear_damping", "angular_damping", "mass", "shapes", "repeat",   "spread"};
-inline constexpr const char* kShape[] = {"shape",    "radius",  "size",     "from", "to",  "corners",
-                                         "rounding", "outward", "material", "at",   "turn"};
+inline constexpr const char* kShape[] = {"shape",   "radius",    "size",    "from",     "to",
+                                         "corners", "rounding",  "outward", "material", "at",
+                                         "turn",    "two_sided", "closed",  "tiles",    "cell",
+                                         "points",  "pitch",     "heights", "file",     "triangles"};
 // Of shapes of every kind.
 inline constexpr std::string_view kEveryShape[] = {"shape", "material", "at", "turn"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

@@ -1,6 +1,7 @@
 #include "scene/read_geometry.h"
 
 #include "scene/keys.h"
+#include "scene/read_surface.h"
 
 #include <algorithm>
 
@@ -39,13 +40,40 @@ Geometry<2> read_box_of_plane(const Cursor& c) {
 
 Geometry<3> read_box_of_space(const Cursor& c) {
     const Vec3 size = vec<3>(c.at("size"), kPositive);
-    return Box3::sized(size.x, size.y, size.z);
+    const Box3 box = Box3::sized(size.x, size.y, size.z);
+    if (!c.has("rounding")) return box;
+    const float rounding = number(c.at("rounding"), kNotNegative);
+    if (!(rounding < 0.5f * std::min({size.x, size.y, size.z})))
+        c.at("rounding").fail("0 to less than half the smallest side of the box");
+    return box.rounded(rounding);
+}
+
+// Two ends that differ.
+template<int Dim> std::array<Vec<Dim>, 2> ends(const Cursor& c) {
+    const std::array<Vec<Dim>, 2> out{vec<Dim>(c.at("from")), vec<Dim>(c.at("to"))};
+    if (out[0] == out[1]) c.at("to").fail("another place than that of \"from\"");
+    return out;
 }
 
 template<int Dim> Geometry<Dim> read_capsule(const Cursor& c) {
-    const Capsule<Dim> out{vec<Dim>(c.at("from")), vec<Dim>(c.at("to")), number(c.at("radius"), kPositive)};
-    if (out.from == out.to) c.at("to").fail("another place than that of \"from\"");
-    return out;
+    const auto [from, to] = ends<Dim>(c);
+    return Capsule<Dim>{from, to, number(c.at("radius"), kPositive)};
+}
+
+Geometry<2> read_segment(const Cursor& c) {
+    const auto [from, to] = ends<2>(c);
+    return Segment{from, to};
+}
+
+Geometry<3> read_cylinder(const Cursor& c) {
+    const auto [from, to] = ends<3>(c);
+    return Cylinder{from, to, number(c.at("radius"), kPositive)};
+}
+
+Geometry<3> read_hull(const Cursor& c) {
+    const auto points = points_of<3>(c.at("points"), "a list of four or more points, each [x, y, z]");
+    const Hull hull = refused_here(c.at("points"), [&] { return Hull::around(points); });
+    return c.has("rounding") ? hull.grown(number(c.at("rounding"), kNotNegative)) : hull;
 }
 
 Geometry<2> read_polygon(const Cursor& c) {
@@ -62,14 +90,21 @@ const std::vector<Kind<2>>& kinds(std::integral_constant<int, 2>) {
                                           {"box", {"size", "rounding"}, read_box_of_plane},
                                           {"capsule", {"from", "to", "radius"}, read_capsule<2>},
                                           {"polygon", {"corners", "rounding"}, read_polygon},
-                                          {"half-plane", {"outward"}, read_half_space<2>}};
+                                          {"half-plane", {"outward"}, read_half_space<2>},
+                                          {"segment", {"from", "to"}, read_segment},
+                                          {"polyline", {"corners", "closed", "two_sided"}, read_polyline},
+                                          {"tiles", {"tiles", "cell"}, read_tiles}};
     return all;
 }
 const std::vector<Kind<3>>& kinds(std::integral_constant<int, 3>) {
     static const std::vector<Kind<3>> all{{"sphere", {"radius"}, read_ball<3>},
-                                          {"box", {"size"}, read_box_of_space},
+                                          {"box", {"size", "rounding"}, read_box_of_space},
                                           {"capsule", {"from", "to", "radius"}, read_capsule<3>},
-                                          {"half-space", {"outward"}, read_half_space<3>}};
+                                          {"half-space", {"outward"}, read_half_space<3>},
+                                          {"cylinder", {"from", "to", "radius"}, read_cylinder},
+                                          {"hull", {"points", "rounding"}, read_hull},
+                                          {"height-field", {"pitch", "heights"}, read_height_field},
+                                          {"mesh", {"file", "corners", "triangles", "two_sided"}, read_mesh}};
     return all;
 }
 

@@ -2,8 +2,8 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
-build_packages="g++ cmake ninja-build pkg-config libcairo2-dev fonts-dejavu-core libfmt-dev libcli11-dev nlohmann-json3-dev"
-test_packages="libgtest-dev libeigen3-dev clang"
+build_packages="g++ cmake ninja-build pkg-config libcairo2-dev fonts-dejavu-core libfmt-dev libcli11-dev nlohmann-json3-dev libtinyobjloader-dev"
+test_packages="libgtest-dev libeigen3-dev libbenchmark-dev clang"
 house_packages="clang-format clang-tidy"
 
 # Installs what is missing of the packages named.

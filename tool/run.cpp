@@ -32,6 +32,7 @@ void add_run(CLI::App& app) {
         "  astasis run scenes/parcel_chute.json --picture chute.png\n"
         "  astasis run scenes/two_pucks.json --watch \"light puck\" --every 0.1\n"
         "  astasis run scenes/mixed_goods.json --contacts --at 2\n"
+        "  astasis run scenes/tile_floor.json --impacts --duration 1\n"
         "  astasis run scenes/tote_bin.json --seed 3 --duration 5 --csv bin.csv\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
     run->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
@@ -72,6 +73,9 @@ void add_run(CLI::App& app) {
     run->add_flag("--contacts", wishes->contacts, "Print the contacts of the last tick");
     run->add_option("--contacts-csv", wishes->contacts_csv, "Write the contacts of the last tick")
         ->type_name("FILE");
+    run->add_flag("--impacts", wishes->impacts,
+                  "Print when, where and with what normal bodies met that had not touched before");
+    run->add_option("--impacts-csv", wishes->impacts_csv, "Write the impacts of the run")->type_name("FILE");
     run->add_option("--at", wishes->at, "Draw, or list the contacts of, this moment instead of the last tick")
         ->check(number_between(0, 1e6, "seconds, 0 or more"))
         ->type_name("SECONDS");

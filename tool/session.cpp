@@ -2,6 +2,7 @@
 
 #include "paint/plane.h"
 #include "record/file_out.h"
+#include "record/impacts.h"
 #include "record/run.h"
 #include "record/table.h"
 #include "tool/command.h"
@@ -50,7 +51,7 @@ public:
             wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
         open(csv_, wishes.csv), open(picture_, wishes.picture), open(summary_, wishes.summary);
-        open(contacts_, wishes.contacts_csv);
+        open(contacts_, wishes.contacts_csv), open(impacts_file_, wishes.impacts_csv);
     }
 
     std::string run() {
@@ -66,7 +67,9 @@ public:
             out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
         const std::string text = summary_text(summary, scene_.title, source_);
         if (summary_) summary_->write(text);
-        for (auto* file : {&csv_, &contacts_, &picture_, &summary_})
+        if (impacts_file_) impacts_file_->write(record::impacts_csv(*made_, impacts_));
+        if (wishes_.impacts) out += record::impacts_table(*made_, impacts_) + "\n";
+        for (auto* file : {&csv_, &contacts_, &impacts_file_, &picture_, &summary_})
             if (*file) (*file)->finish();
         return out + contacts_table_ + text + written();
     }
@@ -106,6 +109,7 @@ private:
     }
 
     void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
+        if (wishes_.impacts || impacts_file_) impacts_.tick(made.world);
         if (csv_ && (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_)) {
             std::string rows;
             record::append_csv(rows, made, tick);
@@ -122,7 +126,7 @@ private:
 
     std::string written() const {
         std::string out;
-        for (const auto* file : {&summary_, &csv_, &contacts_, &picture_})
+        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_, &picture_})
             if (*file) out += fmt::format("  {:<17}{}\n", "wrote", (*file)->path().string());
         return out;
     }
@@ -135,7 +139,8 @@ private:
     std::vector<BodyId> watched_;
     std::vector<std::string> tables_;
     std::string contacts_table_;
-    std::unique_ptr<record::FileOut> csv_, picture_, summary_, contacts_;
+    record::Impacts<Dim> impacts_;
+    std::unique_ptr<record::FileOut> csv_, picture_, summary_, contacts_, impacts_file_;
 };
 
 }

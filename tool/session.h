@@ -15,8 +15,8 @@ struct Wishes {
     std::optional<int> substeps;
     std::optional<std::uint64_t> seed;
     std::vector<std::string> watch;
-    bool contacts = false;
-    std::string csv, picture, summary, contacts_csv; // names of files, or empty
+    bool contacts = false, impacts = false;
+    std::string csv, picture, summary, contacts_csv, impacts_csv; // names of files, or empty
 };
 
 // Steps the scene and writes the files; returns the text of tables and summary. Checks every wish before it
