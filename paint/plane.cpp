@@ -150,7 +150,7 @@ private:
 
     // Runs of solid cells row by row, without lines between them; then the walls.
     void draw_tiles(const TileGrid& grid, const Point<2>& at, Rotation<2> turn, Colour colour) {
-        const auto corner = [&](int column, int row) {
+        const auto corner = [&](int column, double row) {
             return place(at +
                          rotate(turn, Vec2{static_cast<float>(column), static_cast<float>(row)} * grid.cell));
         };

@@ -82,7 +82,7 @@ Touch<3> side_by_side(const Rod& a, const Rod& b) {
 // parallel.
 bool is_deepest(const Rod& a, const Rod& b, const Touch<3>& t, double separation) {
     const double slack =
-        2e-5 * (std::min(length(a.to - a.from), length(b.to - b.from)) + std::min(a.radius, b.radius));
+        8e-5 * (std::min(length(a.to - a.from), length(b.to - b.from)) + std::min(a.radius, b.radius));
     const Wide3 n = math::widened(t.normal);
     const auto along = [&](Vec3 p) { return dot(math::widened(p), n); };
     const double reached =
@@ -100,10 +100,15 @@ void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out
     const float slant = length(cross(da, db)) / std::sqrt(dot(da, da) * bb);
     const float reach = 0.7f * both / (std::max(slant, 1e-3f) * length(da));
     const auto nearest_s = static_cast<float>(at_nearest.s);
-    for (const float s : {std::max(0.0f, nearest_s - reach), std::min(1.0f, nearest_s + reach)}) {
+    float low = 0, high = 1;
+    if (slant < 1e-2f) { // all but parallel: what they share of the first
+        const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
+        low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
+    }
+    for (const float s : {std::max(low, nearest_s - reach), std::min(high, nearest_s + reach)}) {
         const Vec3 pa = at(a, s);
         const float t = dot(pa - b.from, db) / bb;
-        if (!(t >= 0 && t <= 1) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
+        if (!(t >= -1e-3f && t <= 1.001f) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
         const Vec3 between = at(b, t) - pa;
         const float apart = dot(between, n), side = length(between - n * apart);
         if (!(side < 0.75f * both)) continue;

@@ -110,6 +110,7 @@ template<> struct Mover<2> {
         return side_and_convex({p.corner, 0}, of_surface, dot(Vec2{along.y, -along.x}, normal) > 0 ? 0 : 1,
                                core, at);
     }
+    bool is_far(const Piece<2>&, Vec2, float) const { return false; } // its search is as quick
     Touch<2> out_of_plane(const Piece<2>&, Vec2) const { return {}; }
     Touch<2> over_side(const Piece<2>&, int) const { return {}; }
 };
@@ -136,6 +137,18 @@ template<> struct Mover<3> {
     }
     Touch<3> along_normal(const Piece<3>& p, Vec3 normal) const {
         return convex_along(flat(p), convex, turn * math::widened(normal), nullptr, nullptr);
+    }
+    // Whether the planes of the piece and of its edges alone show that the shape is farther off than the
+    // margin.
+    bool is_far(const Piece<3>& p, Vec3 normal, float margin) const {
+        const auto beyond = [&](Vec3 way, Vec3 from) {
+            const Wide3 n = turn * math::widened(way), on = position + turn * math::widened(from);
+            return dot(convex.support(-n) - on, n) - convex.skin > margin;
+        };
+        if (beyond(normal, p.corner[0])) return true;
+        for (int k = 0; k < 3; k++)
+            if (beyond(outwards(p, k), p.corner[static_cast<std::size_t>(k)])) return true;
+        return false;
     }
     // Out along the piece's normal, wherever the shape is.
     Touch<3> out_of_plane(const Piece<3>& p, Vec3 normal) const {
@@ -177,7 +190,7 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
     const Mover<Dim> mover(convex, at_convex, at);
     const Vec<Dim> middle = rotate_back(at.rotation, math::narrowed(mover.convex.middle()) - at.position);
     const auto size = static_cast<float>(mover.convex.size());
-    pieces_.clear();
+    pieces_.clear(), later_.clear();
     used_ = 0;
     shape::pieces_in(
         surface,
@@ -189,13 +202,19 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
         const bool behind = dot(middle - p.corner[0], p.normal) < 0, inside = is_inside(p, middle);
         if (behind && !p.two_sided && p.through == Vec<Dim>{}) continue;
         const Vec<Dim> out_of = behind && p.two_sided ? -p.normal : p.normal;
+        if (!inside && mover.is_far(p, out_of, margin)) continue;
         bool overlap = inside;
         Touch<Dim> t;
         if (!inside) t = mover.touch(p, margin, overlap);
+        const bool faces_it = !behind || p.two_sided;
+        if (t.count == 0 && faces_it) later_.push_back({&p, out_of});
         const Vec<Dim> n = rotate_back(at.rotation, t.normal);
         const bool level = t.count > 0 && dot(n, out_of) > 1 - kFlat;
         if (inside || (t.count > 0 && !level && (dot(n, out_of) < -kLeans || is_a_neighbours(p, n)))) {
-            if (!overlap) continue;
+            if (!overlap) {
+                if (faces_it) later_.push_back({&p, out_of});
+                continue;
+            }
             const Touch<Dim> level_one = mover.along_normal(p, out_of);
             if (level_one.count == 0 && !inside) {
                 // Ways out that would free the shape from the solid behind, not from this thin piece alone.
@@ -216,6 +235,13 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
         add(t, 1e-5f * size);
     }
     if (used_ == 0 && spare.count > 0) add(spare, 1e-5f * size);
+    // What lies over the other pieces comes down on them within the tick: the far end of a tube.
+    for (const auto& [piece, out_of] : later_) {
+        Touch<Dim> t = mover.along_normal(*piece, out_of);
+        if (t.count == 0 || nearest_of(t) < 0) continue; // behind the piece, which it does not touch
+        t.normal = rotate(at.rotation, out_of), t.guide = flow::Guide::FaceOfA;
+        add(t, 1e-5f * size);
+    }
     touches_.clear();
     for (std::size_t i = 0; i < used_; i++) {
         Patch& patch = patches_[i];

@@ -64,7 +64,12 @@ private:
                        const Frame<Dim>& at_convex, float margin);
     void add(const Touch<Dim>& touch, float same_place);
 
+    struct Later { // a piece that does not touch by itself
+        const shape::Piece<Dim>* piece;
+        Vec<Dim> out_of;
+    };
     std::vector<shape::Piece<Dim>> pieces_;
+    std::vector<Later> later_;
     std::vector<Patch> patches_;
     std::size_t used_ = 0; // of patches_, which keep their room
     std::vector<Touch<Dim>> touches_;

@@ -241,6 +241,73 @@ TEST(ReadScene, ShapesOfThePlane) {
         std::string::npos);
 }
 
+template<int Dim> Geometry<Dim> shape_of(const std::string& shape) {
+    const std::string text = "{\"astasis_scene\": 1, \"dimension\": " + std::to_string(Dim) +
+                             ", \"bodies\": [{\"name\": \"a\", \"motion\": \"static\", \"shapes\": [" +
+                             shape + "]}]}";
+    const auto file = scene::read_scene_text(std::string(ASTASIS_SCENES) + "/some.json", text);
+    return std::get<scene::Scene<Dim>>(file.scene).bodies[0].spec.shapes[0].geometry;
+}
+template<int Dim> std::string fault_of_shape(const std::string& shape) {
+    try {
+        shape_of<Dim>(shape);
+    } catch (const scene::FileError& e) {
+        return e.what();
+    }
+    return "none";
+}
+
+TEST(Scene, ReadsShapesOfManyPoints) {
+    const auto tiles =
+        std::get<TileGrid>(shape_of<2>(R"({"shape": "tiles", "cell": 0.5, "tiles": ["#..", "###"]})"));
+    EXPECT_EQ(tiles.columns, 3);
+    EXPECT_TRUE(tiles.is_solid(0, 1) && tiles.is_solid(2, 0) &&
+                !tiles.is_solid(2, 1)); // the file begins at the top
+    const auto line = std::get<Polyline>(shape_of<2>(
+        R"({"shape": "polyline", "corners": [[0, 0], [1, 0], [0, 1]], "closed": true, "two_sided": true})"));
+    EXPECT_TRUE(line.is_closed() && line.is_two_sided());
+    EXPECT_TRUE(std::holds_alternative<Segment>(
+        shape_of<2>(R"({"shape": "segment", "from": [0, 0], "to": [1, 0]})")));
+    const auto field = std::get<HeightField>(
+        shape_of<3>(R"({"shape": "height-field", "pitch": 2, "heights": [[0, 1, 2], [3, 4, 5]]})"));
+    EXPECT_EQ(field.columns, 3);
+    EXPECT_EQ(field.height(2, 1), 5);
+    const auto hull = std::get<Hull>(
+        shape_of<3>(R"({"shape": "hull", "points": [[0,0,0],[1,0,0],[0,1,0],[0,0,1]], "rounding": 0.1})"));
+    EXPECT_EQ(hull.face_count(), 4);
+    EXPECT_TRUE(std::holds_alternative<Cylinder>(
+        shape_of<3>(R"({"shape": "cylinder", "from": [0,0,0], "to": [0,1,0], "radius": 1})")));
+    EXPECT_EQ(std::get<TriangleMesh>(shape_of<3>(R"({"shape": "mesh", "file": "dented_floor.obj"})"))
+                  .triangle_count(),
+              512);
+    EXPECT_EQ(
+        std::get<TriangleMesh>(
+            shape_of<3>(R"({"shape": "mesh", "corners": [[0,0,0],[0,0,1],[1,0,0]], "triangles": [[0,1,2]]})"))
+            .triangle_count(),
+        1);
+}
+
+TEST(Scene, FaultsOfShapesOfManyPoints) {
+    const auto has = [](const std::string& fault, const char* part) {
+        EXPECT_NE(fault.find(part), std::string::npos) << fault;
+    };
+    has(fault_of_shape<2>(R"({"shape": "tiles", "cell": 1, "tiles": ["#.", "#"]})"), "rows of one length");
+    has(fault_of_shape<2>(R"({"shape": "tiles", "cell": 1, "tiles": ["#x"]})"), "# (solid) and . (empty)");
+    has(fault_of_shape<2>(R"({"shape": "polyline", "corners": [[0, 0]]})"), "2 or more corners");
+    has(fault_of_shape<2>(R"({"shape": "polyline", "corners": [[0, 0], [1, 0]], "closed": "yes"})"),
+        "true or false");
+    has(fault_of_shape<3>(R"({"shape": "hull", "points": [[0,0,0],[1,0,0],[0,1,0],[1,1,0]]})"),
+        "of one plane");
+    has(fault_of_shape<3>(R"({"shape": "height-field", "pitch": 1, "heights": [[0, 0], [0]]})"),
+        "all of one length");
+    has(fault_of_shape<3>(R"({"shape": "mesh", "file": "no_such.obj"})"), "there is no file");
+    has(fault_of_shape<3>(R"({"shape": "mesh", "file": "tote_bin.json"})"), "has no faces");
+    has(fault_of_shape<3>(R"({"shape": "mesh", "file": "a.obj", "corners": []})"), "not both");
+    has(fault_of_shape<3>(
+            R"({"shape": "mesh", "corners": [[0,0,0],[0,0,1],[1,0,0]], "triangles": [[0,1,3]]})"),
+        "from 0 to 2");
+}
+
 // The schema for editors knows the same keys and words as the reader.
 TEST(Schema, HasTheKeysOfTheReader) {
     std::ifstream in(std::string(ASTASIS_SCENES) + "/../docs/scene.schema.json");

@@ -24,11 +24,15 @@ template<int D> Pose<D> pose_of(const Frame<D>& f) {
 // The oracles by one name: a shape somewhere, moved and turned in double; signed distance.
 PlaneShape make(const Geometry<2>& g, const Frame<2>& f) { return placed(g, f); }
 Solid3 make(const Geometry<3>& g, const Frame<3>& f) { return solid(g, f); }
-double apart(const PlaneShape& a, const PlaneShape& b, Numbers&) { return plane_separation(a.core, a.radius, b.core, b.radius); }
+double apart(const PlaneShape& a, const PlaneShape& b, Numbers&) {
+    return plane_separation(a.core, a.radius, b.core, b.radius);
+}
 double apart(const Solid3& a, const Solid3& b, Numbers& n) { return signed_distance(a, b, n); }
 double along(const PlaneShape&, const PlaneShape&, Vec2) { return -1e300; } // the plane's oracle is exact
 double along(const Solid3& a, const Solid3& b, Vec3 n) { return gap(a, b, to_eigen(n).normalized()); }
-double to_point(const PlaneShape& a, const VecD<2>& p, Numbers&) { return plane_separation(a.core, a.radius, {p}, 0); }
+double to_point(const PlaneShape& a, const VecD<2>& p, Numbers&) {
+    return plane_separation(a.core, a.radius, {p}, 0);
+}
 double to_point(const Solid3& a, const VecD<3>& p, Numbers& n) { return signed_distance(a, point(p), n); }
 PlaneShape moved(PlaneShape s, const VecD<2>& pivot, const VecD<2>& v, float w, double t) {
     const Eigen::Rotation2Dd turn(w * t);
@@ -38,7 +42,8 @@ PlaneShape moved(PlaneShape s, const VecD<2>& pivot, const VecD<2>& v, float w, 
 Solid3 moved(Solid3 s, const VecD<3>& pivot, const VecD<3>& v, Vec3 w, double t) {
     const Vec3d spin = to_eigen(w);
     const double rate = spin.norm();
-    const Eigen::Matrix3d turn = rate > 0 ? Eigen::AngleAxisd(rate * t, spin / rate).toRotationMatrix() : Eigen::Matrix3d::Identity();
+    const Eigen::Matrix3d turn =
+        rate > 0 ? Eigen::AngleAxisd(rate * t, spin / rate).toRotationMatrix() : Eigen::Matrix3d::Identity();
     for (auto& c : s.core) c = pivot + v * t + turn * (c - pivot);
     for (auto& [p, u] : s.lines) p = pivot + v * t + turn * (p - pivot), u = turn * u;
     for (auto& n : s.normals) n = turn * n;
@@ -73,7 +78,8 @@ TYPED_TEST(Queries, RaysEnterWhereTheOracleSays) {
         double low = 0, high = 1;
         for (int k = 0; k < 25; k++)
             (off(low + (high - low) / 3) < off(high - (high - low) / 3) ? high : low) =
-                off(low + (high - low) / 3) < off(high - (high - low) / 3) ? high - (high - low) / 3 : low + (high - low) / 3;
+                off(low + (high - low) / 3) < off(high - (high - low) / 3) ? high - (high - low) / 3
+                                                                           : low + (high - low) / 3;
         const double nearest = low, depth = off(nearest);
         if (std::fabs(depth) < 1e-4) continue; // too close to call
         EXPECT_EQ(hit.has_value(), depth < 0) << depth;
@@ -97,20 +103,23 @@ TYPED_TEST(Queries, NearestPointsLieOnBothSurfaces) {
     constexpr int D = TypeParam::value;
     Numbers n(32);
     for (int i = 0; i < kKinds<D> * kKinds<D> * std::max(cases_a_pair() / 10, 10); i++) {
-        const Geometry<D> a = any_shape(n, i % kKinds<D>, 1, Vec<D>{}), b = any_shape(n, i / kKinds<D> % kKinds<D>, 1, Vec<D>{});
+        const Geometry<D> a = any_shape(n, i % kKinds<D>, 1, Vec<D>{}),
+                          b = any_shape(n, i / kKinds<D> % kKinds<D>, 1, Vec<D>{});
         const Frame<D> fa{n.vec<D>(-2, 2), n.rotation(Vec<D>{})}, fb{n.vec<D>(-2, 2), n.rotation(Vec<D>{})};
         const auto sa = make(a, fa), sb = make(b, fb);
         const auto near = distance<D>(a, pose_of(fa), b, pose_of(fb));
         // The oracle may fall short; the gap along the normal found is a bound of its own.
         EXPECT_NEAR(near.separation, std::max(apart(sa, sb, n), along(sa, sb, near.normal)), 1e-4);
-        EXPECT_NEAR((eigen_of(near.on_b) - eigen_of(near.on_a)).dot(to_eigen(near.normal)), near.separation, 1e-4);
+        EXPECT_NEAR((eigen_of(near.on_b) - eigen_of(near.on_a)).dot(to_eigen(near.normal)), near.separation,
+                    1e-4);
         const double between = (eigen_of(near.on_b) - eigen_of(near.on_a)).norm();
         EXPECT_NEAR(between, std::max(near.separation, between * (near.separation <= 0)), 1e-6);
         EXPECT_NEAR(to_point(sa, eigen_of(near.on_a), n), 0, 1e-4);
         EXPECT_NEAR(to_point(sb, eigen_of(near.on_b), n), 0, 1e-4);
         const auto place = near.on_b;
         const auto closest = closest_point<D>(a, pose_of(fa), place);
-        EXPECT_NEAR((eigen_of(closest) - eigen_of(place)).norm(), std::max(0.0, to_point(sa, eigen_of(place), n)), 1e-5);
+        EXPECT_NEAR((eigen_of(closest) - eigen_of(place)).norm(),
+                    std::max(0.0, to_point(sa, eigen_of(place), n)), 1e-5);
         if (this->HasFailure()) FAIL() << "case " << i;
     }
 }
@@ -125,34 +134,48 @@ TYPED_TEST(Queries, TimesOfImpactAgreeWithBisection) {
         for (int kind_b = kind_a; kind_b < kKinds<D>; kind_b++)
             for (int i = 0; i < each; i++) {
                 const double scale = i % 5 == 0 ? 20 : 1;
-                const Geometry<D> a = any_shape(n, kind_a, 1, Vec<D>{}), b = any_shape(n, kind_b, scale, Vec<D>{});
+                const Geometry<D> a = any_shape(n, kind_a, 1, Vec<D>{}),
+                                  b = any_shape(n, kind_b, scale, Vec<D>{});
                 const Frame<D> fa{n.vec<D>(-1, 1), n.rotation(Vec<D>{})};
                 Frame<D> fb{n.vec<D>(-1, 1), n.rotation(Vec<D>{})};
                 const auto sa = make(a, fa);
-                fb.position += direction(n.vec<D>(-1, 1), Vec<D>{0, 1}) * static_cast<float>(sa.size + make(b, fb).size);
+                fb.position +=
+                    direction(n.vec<D>(-1, 1), Vec<D>{0, 1}) * static_cast<float>(sa.size + make(b, fb).size);
                 const auto sb = make(b, fb);
-                const Moving<D> ma{.from = pose_of(fa), .velocity = n.vec<D>(-3, 3), .angular_velocity = i % 3 ? any_spin(n, 5, Vec<D>{}) : Axial<D>{}};
+                const Moving<D> ma{.from = pose_of(fa),
+                                   .velocity = n.vec<D>(-3, 3),
+                                   .angular_velocity = i % 3 ? any_spin(n, 5, Vec<D>{}) : Axial<D>{}};
                 const Vec<D> towards = (fa.position - fb.position) * n.f(0.2, 1.5);
-                const Moving<D> mb{.from = pose_of(fb), .velocity = towards + n.vec<D>(-0.5, 0.5), .angular_velocity = i % 3 == 2 ? any_spin(n, 5 / scale, Vec<D>{}) : Axial<D>{}};
+                const Moving<D> mb{.from = pose_of(fb),
+                                   .velocity = towards + n.vec<D>(-0.5, 0.5),
+                                   .angular_velocity =
+                                       i % 3 == 2 ? any_spin(n, 5 / scale, Vec<D>{}) : Axial<D>{}};
                 const auto hit = time_of_impact<D>(a, ma, b, mb, 1);
                 // The oracle may fall short; the gap along the normal found is a bound of its own.
                 const Vec<D> normal = hit ? hit->normal : Vec<D>{0, 1};
                 const auto at = [&](double t) {
-                    const auto now_a = moved(sa, to_eigen(fa.position), to_eigen(ma.velocity), ma.angular_velocity, t);
-                    const auto now_b = moved(sb, to_eigen(fb.position), to_eigen(mb.velocity), mb.angular_velocity, t);
+                    const auto now_a =
+                        moved(sa, to_eigen(fa.position), to_eigen(ma.velocity), ma.angular_velocity, t);
+                    const auto now_b =
+                        moved(sb, to_eigen(fb.position), to_eigen(mb.velocity), mb.angular_velocity, t);
                     return std::max(apart(now_a, now_b, n), along(now_a, now_b, normal));
                 };
                 const double tolerance = 1e-4 * std::min(sa.size, sb.size), until = hit ? hit->time : 1;
                 cases++, hits += hit.has_value();
                 std::string what;
-                if (hit && std::fabs(at(until)) > tolerance && until > 0) what = "apart by " + std::to_string(at(until)) + " at the impact";
+                if (hit && std::fabs(at(until)) > tolerance && until > 0)
+                    what = "apart by " + std::to_string(at(until)) + " at the impact";
                 const int samples = D == 2 ? 200 : 24;
                 for (int k = 0; k < samples && what.empty() && until > 0; k++) {
                     const double t = until * (k + n.in(0, 1)) / samples;
-                    if (const double s = at(t); s < -tolerance) what = "overlap of " + std::to_string(-s) + " at " + std::to_string(t) + ", before " + std::to_string(until);
+                    if (const double s = at(t); s < -tolerance)
+                        what = "overlap of " + std::to_string(-s) + " at " + std::to_string(t) + ", before " +
+                               std::to_string(until);
                 }
                 if (what.empty()) continue;
-                if (failures++ < 3) ADD_FAILURE() << "kinds " << kind_a << " and " << kind_b << ", case " << i << ": " << what;
+                if (failures++ < 3)
+                    ADD_FAILURE() << "kinds " << kind_a << " and " << kind_b << ", case " << i << ": "
+                                  << what;
             }
     std::printf("%d cases, %d hits, %d failures\n", cases, hits, failures);
     EXPECT_GT(hits, cases / 4);
@@ -225,7 +248,8 @@ TEST(QueriesOfSurfaces, RaysNameTheirPiece) {
     EXPECT_NEAR(bounds_of<3>(field, {}).high.y, 1, 1e-6);
     EXPECT_EQ(distance<3>(Box3::sized(1, 1, 1), {}, Sphere{0.1f}, {{2, 0, 0}, {}}).feature_a, Feature::Face);
     EXPECT_EQ(distance<3>(Box3::sized(1, 1, 1), {}, Sphere{0.1f}, {{2, 2, 0}, {}}).feature_a, Feature::Edge);
-    EXPECT_EQ(distance<3>(Box3::sized(1, 1, 1), {}, Sphere{0.1f}, {{2, 2, 2}, {}}).feature_a, Feature::Corner);
+    EXPECT_EQ(distance<3>(Box3::sized(1, 1, 1), {}, Sphere{0.1f}, {{2, 2, 2}, {}}).feature_a,
+              Feature::Corner);
 }
 
 }

@@ -1,0 +1,11 @@
+#!/usr/bin/env bash
+# The long checks: 20000 random cases a pair of shapes against the oracles, and what else takes longer than the tests may.
+# Prints the counts of cases and failures; the last figures stand in docs/soak.md. Takes about half an hour.
+. "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
+
+need $build_packages $test_packages
+build release --target core_test
+for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times*; do
+  echo "$filter"
+  ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" | grep -E "cases,|OK|FAILED|Failure"
+done
