@@ -125,8 +125,8 @@ template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& 
             v = shorter;
             continue;
         }
-        // No nearer: rounding, in a simplex that has become flat. If nothing shows that they are apart, and they are
-        // that close, they touch.
+        // No nearer: rounding, in a simplex that has become flat. If nothing shows that they are apart, and
+        // they are that close, they touch.
         s = before;
         if (dot(v, next.at) < 0 && squared(v) < doubtful * doubtful) return out;
         break;
