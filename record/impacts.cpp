@@ -5,8 +5,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace astasis::record {
+
+namespace {
+
+// What a table would show as -0.0000 is 0.
+float plain(float x) { return std::fabs(x) < 5e-5f ? 0.0f : x; }
+
+}
 
 template<int Dim>
 Moving<Dim> Impacts<Dim>::moving(const World<Dim>& world, BodyId id, std::uint32_t shape) const {
@@ -84,7 +92,7 @@ template<int Dim> std::string impacts_table(const scene::Made<Dim>& made, const 
                            name_of(made, e.first), width, name_of(made, e.second), width);
         for (int i = 0; i < Dim; i++) out += fmt::format("{:>10.5f}", e.position[i] + 0.0);
         out += "  ";
-        for (int i = 0; i < Dim; i++) out += fmt::format("{:>8.4f}", e.normal[i] + 0.0f);
+        for (int i = 0; i < Dim; i++) out += fmt::format("{:>8.4f}", plain(e.normal[i]));
         out += fmt::format(" {:>12.5g}\n", length(e.impulse));
         any = any || !e.exact;
     }

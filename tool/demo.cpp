@@ -1,4 +1,4 @@
-// astasis demo: runs the depot's two scenes and leaves a folder with all that came of them.
+// astasis demo: runs the depot's scenes and leaves a folder with all that came of them.
 #include "tool/command.h"
 #include "tool/demo_scenes.h"
 #include "tool/session.h"
@@ -37,6 +37,7 @@ void demo(const fs::path& folder) {
         Wishes wishes;
         wishes.summary = beside("_summary.txt");
         wishes.csv = beside(".csv");
+        wishes.impacts_csv = beside("_impacts.csv");
         if (scene.plane) wishes.picture = beside(".png");
         fmt::print("{}\n", carry_out(scene::read_scene(beside(".json")), wishes));
     }
@@ -50,8 +51,8 @@ void add_demo(CLI::App& app) {
     CLI::App* sub =
         app.add_subcommand("demo", "Run the depot's scenes and write summaries, CSV files and a picture");
     sub->footer("Writes for each scene: NAME.json (the scene, to try things on), NAME_summary.txt, NAME.csv, "
-                "and for\n"
-                "the one in the plane NAME.png.");
+                "NAME_impacts.csv,\n"
+                "and for those in the plane NAME.png.");
     sub->add_option("--out", *folder, "Folder to write to; it is made if need be")
         ->type_name("FOLDER")
         ->capture_default_str();
