@@ -35,7 +35,7 @@ double touching_distance(double size_a, double size_b);
 // nearest point of the simplex by trying all its faces that hold the newest corner. Exact for polytopes, to a
 // millionth of a millionth for rims. Cores nearer than 1e-7 of the smaller size (more where the sizes differ
 // much: 2e-5 at 1 to 1000) count as touching. O(corners) a round, mostly below ten rounds. Tested by
-// tests/shape/nearest_test.cpp.
+// tests/narrow/convex_pairs_test.cpp and tests/shape/queries_test.cpp.
 template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& b);
 extern template Nearest<2> nearest(const Convex<2>&, const Convex<2>&);
 extern template Nearest<3> nearest(const Convex<3>&, const Convex<3>&);
@@ -48,7 +48,7 @@ template<int Dim> struct WayOut {
 };
 
 // The polytope inside the Minkowski difference grows where it is nearest to the origin (van den Bergen 2001,
-// Proximity Queries and Penetration Depth Computation on 3D Game Objects). Exact for polytopes; to 1e-6 of
+// Proximity Queries and Penetration Depth Computation on 3D Game Objects). Exact for polytopes; to 1e-5 of
 // the smaller size where there is a rim. `touching` is what nearest() returned.
 WayOut<3> way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching);
 

@@ -121,6 +121,38 @@ TEST(ConvexPairs, OnHalfSpaces) {
     }
 }
 
+// Shapes with one middle have many ways out of about one length: the one taken is kept while they shake.
+TEST(ConvexPairs, DeepOverlapKeepsItsWayOut) {
+    Numbers n(71);
+    const auto shaken = [&](auto v) {
+        for (int k = 0; k < 3; k++) v[k] += n.f(-1e-3, 1e-3);
+        return v;
+    };
+    for (int kind_a = 2; kind_a < kSolidKinds; kind_a++)
+        for (int kind_b = 2; kind_b < kSolidKinds; kind_b++) {
+            const Geometry<3> shapes[] = {Box3::sized(1, 1, 1), Box3::sized(1, 1, 1).rounded(0.1f),
+                                          any_hull(n, 1), any_hull(n, 1).grown(0.1f),
+                                          Cylinder{{0, -0.5f, 0}, {0, 0.5f, 0}, 0.5f}};
+            const Geometry<3>&a = shapes[kind_a - 2], &b = shapes[kind_b - 2];
+            Vec3 before = narrow::touch(a, {}, b, {}, 0).normal;
+            EXPECT_NEAR(length(before), 1, 1e-5); // defined though the middles are one
+            for (int i = 0; i < 100; i++) {
+                const Frame<3> at{shaken(Vec3{}), turned(radians(1e-3), n.vec<3>(-1, 1) + Vec3{0, 0, 1e-3f})};
+                const Vec3 now = narrow::touch(a, {}, b, at, 0, &before).normal;
+                EXPECT_GT(dot(now, before), 0.9f) << kSolidNames[kind_a] << " and " << kSolidNames[kind_b];
+                before = now;
+            }
+            if (HasFailure()) return;
+        }
+    Vec2 before = narrow::touch(Box2::sized(1, 1), {}, Box2::sized(1, 1), {}, 0).normal;
+    for (int i = 0; i < 100; i++) {
+        const Frame<2> at{n.vec<2>(-1e-3, 1e-3), turned(radians(n.in(-1e-3, 1e-3)))};
+        const Vec2 now = narrow::touch(Box2::sized(1, 1), {}, Box2::sized(1, 1), at, 0, &before).normal;
+        EXPECT_GT(dot(now, before), 0.9f);
+        before = now;
+    }
+}
+
 // A drum on a plane: standing it has points all round, tilted one, lying two.
 TEST(ConvexPairs, ADrumOnAPlane) {
     const Geometry<3> drum = Cylinder{{0, -1, 0}, {0, 1, 0}, 0.5f};
