@@ -159,8 +159,10 @@ private:
                 if (!grid.is_solid(from, row)) continue;
                 int to = from;
                 while (grid.is_solid(to, row)) to++;
-                canvas_.polygon(
-                    {corner(from, row), corner(to, row), corner(to, row + 1), corner(from, row + 1)});
+                const double top =
+                    row + 1 +
+                    (grid.is_solid(from, row + 1) ? 0.5 / (scale_ * grid.cell) : 0); // or seams show
+                canvas_.polygon({corner(from, row), corner(to, row), corner(to, top), corner(from, top)});
                 canvas_.fill_and_hatch(colour);
                 from = to;
             }

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # The long checks: 20000 random cases a pair of shapes against the oracles, and what else takes longer than the tests may.
-# Prints the counts of cases and failures; the last figures stand in docs/soak.md. Takes about half an hour.
+# Prints the counts of cases and failures; the last figures stand in docs/soak.md.
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 
 need $build_packages $test_packages

@@ -5,13 +5,10 @@
 // piece may lead sideways across the seam, the piece's own normal is taken instead. What remains with one
 // normal is one manifold, as if the pieces were one face. So nothing catches at seams, and real edges keep
 // their normals. Tested by tests/narrow/surface_test.cpp.
-#include "narrow/convex_space.h"
-
-#include "shape/gap.h"
-
 #include "math/numbers.h"
-
+#include "narrow/convex_space.h"
 #include "narrow/widest.h"
+#include "shape/gap.h"
 
 #include <cmath>
 
@@ -171,8 +168,8 @@ template<> struct Mover<3> {
         double low = 0, high = 1;
         for (int round = 0; round < 30; round++) {
             const double third = (high - low) / 3;
-            (overlap(low + third) < overlap(high - third) ? high : low) =
-                overlap(low + third) < overlap(high - third) ? high - third : low + third;
+            if (overlap(low + third) < overlap(high - third)) high -= third;
+            else low += third;
         }
         const Wide3 n = normal(0.5 * (low + high)), on_b = convex.support(-n);
         const Wide3 on_a = corner + edge * dot(on_b - corner, edge);

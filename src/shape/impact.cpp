@@ -74,7 +74,7 @@ std::optional<Met<Dim>> meet(const MovingPart<Dim>& a, const MovingPart<Dim>& b,
             (met.gap.separation - 0.5 * touching) / speed; // stays just apart, where there is a normal
         if (!(met.time <= horizon)) return {};
     }
-    return met;
+    return met; // still closing after very many steps: as near as that, and early rather than late
 }
 
 template std::optional<Met<2>> meet(const MovingPart<2>&, const MovingPart<2>&, double);

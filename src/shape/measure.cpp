@@ -13,6 +13,21 @@ void check_positive(float value, const std::string& field, const char* unit) {
         throw Error(field, base::number(value), std::string("a finite number above 0") + unit);
 }
 
+void check_grid(const GridSize& grid, int least, const std::string& field, const char* pitch,
+                const char* entries) {
+    const auto check_count = [&](int count, const char* name) {
+        if (count < least || count > 30000)
+            throw Error(field + name, std::to_string(count), std::to_string(least) + " to 30000");
+    };
+    check_count(grid.columns, ".columns");
+    check_count(grid.rows, ".rows");
+    check_positive(grid.pitch, field + pitch, " (m)");
+    const auto wanted = static_cast<std::size_t>(grid.columns) * static_cast<std::size_t>(grid.rows);
+    if (grid.entries != wanted)
+        throw Error(field + entries, std::to_string(grid.entries) + " entries",
+                    std::to_string(wanted) + " entries: columns times rows");
+}
+
 void check_point(const Vec2& point, const std::string& field) {
     if (!math::is_finite(point)) throw Error(field, base::text_of(point), "finite numbers (m)");
 }

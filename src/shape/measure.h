@@ -47,6 +47,22 @@ Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& fie
 Geometry<3> checked_geometry(const Geometry<3>& geometry, const std::string& field);
 void check_positive(float value, const std::string& field, const char* unit);
 template<int Dim> Capsule<Dim> checked_capsule(const Capsule<Dim>& capsule, const std::string& field);
+// Columns, rows and pitch in range, and as many entries as cells or nodes.
+struct GridSize {
+    int columns, rows;
+    float pitch;
+    std::size_t entries;
+};
+void check_grid(const GridSize& grid, int least, const std::string& field, const char* pitch,
+                const char* entries);
+inline GridSize size_of(const TileGrid& g) { return {g.columns, g.rows, g.cell, g.solid.size()}; }
+inline GridSize size_of(const HeightField& f) { return {f.columns, f.rows, f.pitch, f.heights.size()}; }
+inline void check_size(const TileGrid& g, const std::string& field) {
+    check_grid(size_of(g), 1, field, ".cell", ".solid");
+}
+inline void check_size(const HeightField& f, const std::string& field) {
+    check_grid(size_of(f), 2, field, ".pitch", ".heights");
+}
 void check_point(const Vec2& point, const std::string& field);
 void check_point(const Vec3& point, const std::string& field);
 template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field);

@@ -15,19 +15,6 @@ namespace {
 
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
 
-void check_tiles(const TileGrid& grid, const std::string& field) {
-    const auto check_count = [&](int count, const char* name) {
-        if (count < 1 || count > 30000) throw Error(field + name, std::to_string(count), "1 to 30000");
-    };
-    check_count(grid.columns, ".columns");
-    check_count(grid.rows, ".rows");
-    check_positive(grid.cell, field + ".cell", " (m)");
-    const auto cells = static_cast<std::size_t>(grid.columns) * static_cast<std::size_t>(grid.rows);
-    if (grid.solid.size() != cells)
-        throw Error(field + ".solid", std::to_string(grid.solid.size()) + " cells",
-                    std::to_string(cells) + " cells: columns times rows");
-}
-
 }
 
 Measure<2> measure(const Geometry<2>& geometry) {
@@ -88,7 +75,7 @@ Geometry<2> checked_geometry(const Geometry<2>& geometry, const std::string& fie
         if (!(length(segment->to - segment->from) > 0))
             throw Error(field + ".to", base::text_of(segment->to), "a point other than `from`");
     }
-    if (const auto* grid = std::get_if<TileGrid>(&geometry)) check_tiles(*grid, field);
+    if (const auto* grid = std::get_if<TileGrid>(&geometry)) check_size(*grid, field);
     if (const auto* circle = std::get_if<Circle>(&geometry))
         check_positive(circle->radius, field + ".radius", " (m)");
     if (const auto* capsule = std::get_if<Capsule2>(&geometry)) return checked_capsule(*capsule, field);

@@ -108,17 +108,8 @@ float thickness_of(const Hull& hull) {
 }
 
 void check_field(const HeightField& field, const std::string& name) {
-    const auto check_count = [&](int count, const char* key) {
-        if (count < 2 || count > 30000) throw Error(name + key, std::to_string(count), "2 to 30000");
-    };
-    check_count(field.columns, ".columns");
-    check_count(field.rows, ".rows");
-    check_positive(field.pitch, name + ".pitch", " (m)");
-    const auto nodes = static_cast<std::size_t>(field.columns) * static_cast<std::size_t>(field.rows);
-    if (field.heights.size() != nodes)
-        throw Error(name + ".heights", std::to_string(field.heights.size()) + " heights",
-                    std::to_string(nodes) + " heights: columns times rows");
-    for (std::size_t i = 0; i < nodes; i++)
+    check_size(field, name);
+    for (std::size_t i = 0; i < field.heights.size(); i++)
         if (!math::is_finite(field.heights[i]))
             throw Error(name + ".heights[" + std::to_string(i) + "]", base::number(field.heights[i]),
                         "a finite number (m)");

@@ -107,13 +107,13 @@ double touching_distance(double size_a, double size_b) {
 template<int Dim> Nearest<Dim> nearest(const Convex<Dim>& a, const Convex<Dim>& b) {
     Nearest<Dim> out;
     Simplex<Dim>& s = out.simplex;
-    const double too_near = touching_distance(a.size(), b.size()) * touching_distance(a.size(), b.size());
+    const double size_a = a.size(), size_b = b.size(), near = touching_distance(size_a, size_b);
+    const double too_near = near * near, doubtful = 1e-4 * std::min(size_a, size_b);
     Wide<Dim> v = b.middle() - a.middle();
     if (!(squared(v) > 0)) v[1] = 1;
     s.corner[0] = difference(a, b, -v);
     s.corner[0].share = 1, s.count = 1;
     v = s.corner[0].at;
-    const double doubtful = 1e-4 * std::min(a.size(), b.size());
     for (int round = 0; round < kMostRounds && squared(v) > too_near && s.count <= Dim; round++) {
         const Corner<Dim> next = difference(a, b, -v);
         // No point of the difference lies nearer along v: v is the nearest.

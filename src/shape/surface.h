@@ -32,14 +32,7 @@ Surface<2> surface_of(std::span<const Vec2> corners, bool closed);
 Surface<3> surface_of(std::span<const Vec3> corners, std::span<const TriangleMesh::Triangle> triangles);
 
 // A box in the shape's frame.
-template<int Dim> struct Window {
-    Vec<Dim> low, high;
-    bool meets(const Window& other) const {
-        for (int k = 0; k < Dim; k++)
-            if (high[k] < other.low[k] || other.high[k] < low[k]) return false;
-        return true;
-    }
-};
+template<int Dim> struct Window { Vec<Dim> low, high; };
 
 // Appends the pieces of a surface that may meet a window. Straight walls of a tile grid come as one piece,
 // cut off beyond the window. O(log pieces + pieces found), of grids O(cells in the window).

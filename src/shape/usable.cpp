@@ -15,23 +15,12 @@ namespace {
 using math::Wide2;
 using math::Wide3;
 
-void check_size(std::size_t given, int columns, int rows, float pitch, const char* field) {
-    const bool fits = columns > 0 && rows > 0 && pitch > 0 &&
-                      given == static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows);
-    if (!fits)
-        throw Error(field,
-                    std::to_string(given) + " entries for " + std::to_string(columns) + " x " +
-                        std::to_string(rows),
-                    "columns times rows entries, with a size above 0");
-}
 bool is_large(const Geometry<2>& g, const char* field) {
-    if (const auto* grid = std::get_if<TileGrid>(&g))
-        check_size(grid->solid.size(), grid->columns, grid->rows, grid->cell, field);
+    if (const auto* grid = std::get_if<TileGrid>(&g)) check_size(*grid, field);
     return is_surface(g);
 }
 bool is_large(const Geometry<3>& g, const char* field) {
-    if (const auto* f = std::get_if<HeightField>(&g))
-        check_size(f->heights.size(), f->columns, f->rows, f->pitch, field);
+    if (const auto* ground = std::get_if<HeightField>(&g)) check_size(*ground, field);
     return is_surface(g) || std::holds_alternative<Hull>(g);
 }
 

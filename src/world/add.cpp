@@ -187,47 +187,50 @@ MassProperties<Dim> mass_after(const World<Dim>& world, BodyId id, bool given,
 
 }
 
+template<int Dim>
+void World<Dim>::State::reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes,
+                                const MassProperties<Dim>& mass) {
+    Row& row = rows[i];
+    const Pose<Dim> now = pose(i), previous = row.previous;
+    row.shapes = std::move(shapes);
+    fit(i, mass);
+    put(i, now); // the body's own origin stays; its centre of mass may have moved
+    row.previous = previous;
+    forget_contacts(i);
+}
+
 template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec<Dim>& shape) {
     State& s = *state_;
     const std::uint32_t i = s.place(id);
-    auto& row = s.rows[i];
-    std::vector<ShapeSpec<Dim>> shapes = row.shapes;
+    std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
-    const MassProperties<Dim> mass = mass_after(*this, id, row.mass_given, shapes);
-    const Pose<Dim> pose = s.pose(i), previous = row.previous;
-    row.shapes = std::move(shapes);
-    row.keys.push_back(s.next_key++);
-    s.fit(i, mass);
-    s.put(i, pose); // the body's own origin stays; its centre of mass may have moved
-    row.previous = previous;
-    s.forget_contacts(i);
-    return static_cast<std::uint32_t>(row.shapes.size() - 1);
+    const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
+    s.rows[i].keys.push_back(s.next_key++);
+    s.reshape(i, std::move(shapes), mass);
+    return static_cast<std::uint32_t>(s.rows[i].shapes.size() - 1);
 }
 
 template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) {
     State& s = *state_;
     const std::uint32_t i = s.place(id);
     s.shape(i, index);
-    auto& row = s.rows[i];
-    std::vector<ShapeSpec<Dim>> shapes = row.shapes;
+    std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
-    const MassProperties<Dim> mass = mass_after(*this, id, row.mass_given, shapes);
-    const Pose<Dim> pose = s.pose(i), previous = row.previous;
-    row.shapes = std::move(shapes);
-    row.keys.erase(row.keys.begin() + index);
-    s.fit(i, mass);
-    s.put(i, pose);
-    row.previous = previous;
-    s.forget_contacts(i);
+    const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
+    s.rows[i].keys.erase(s.rows[i].keys.begin() + index);
+    s.reshape(i, std::move(shapes), mass);
 }
 
 namespace {
 
-std::string cell_text(int column, int row) {
-    return "column " + std::to_string(column) + ", row " + std::to_string(row);
-}
-std::string range_text(int columns, int rows) {
-    return "columns 0 to " + std::to_string(columns - 1) + ", rows 0 to " + std::to_string(rows - 1);
+// The entry of a grid at a column and a row; throws Error if there is none.
+std::size_t entry_of(const shape::GridSize& grid, int column, int row, const char* what) {
+    if (column < 0 || row < 0 || column >= grid.columns || row >= grid.rows)
+        throw Error(what, "column " + std::to_string(column) + ", row " + std::to_string(row),
+                    "columns 0 to " + std::to_string(grid.columns - 1) + ", rows 0 to " +
+                        std::to_string(grid.rows - 1));
+    return static_cast<std::size_t>(row) * static_cast<std::size_t>(grid.columns) +
+           static_cast<std::size_t>(column);
 }
 void note(std::uint64_t& edits, std::size_t at, std::uint64_t value) {
     base::Hash hash;
@@ -243,10 +246,7 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
     auto* grid = std::get_if<TileGrid>(&s.shape(i, shape).geometry);
     if (grid == nullptr)
         throw Error("shape", "one that is no tile grid", "a shape that was added as a TileGrid");
-    if (column < 0 || row < 0 || column >= grid->columns || row >= grid->rows)
-        throw Error("cell", cell_text(column, row), range_text(grid->columns, grid->rows));
-    const std::size_t at = static_cast<std::size_t>(row) * static_cast<std::size_t>(grid->columns) +
-                           static_cast<std::size_t>(column);
+    const std::size_t at = entry_of(shape::size_of(*grid), column, row, "cell");
     grid->solid[at] = solid;
     note(s.rows[i].edits, at, solid);
 }
@@ -257,11 +257,8 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
     auto* field = std::get_if<HeightField>(&s.shape(i, shape).geometry);
     if (field == nullptr)
         throw Error("shape", "one that is no height field", "a shape that was added as a HeightField");
-    if (column < 0 || row < 0 || column >= field->columns || row >= field->rows)
-        throw Error("node", cell_text(column, row), range_text(field->columns, field->rows));
+    const std::size_t at = entry_of(shape::size_of(*field), column, row, "node");
     if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
-    const std::size_t at = static_cast<std::size_t>(row) * static_cast<std::size_t>(field->columns) +
-                           static_cast<std::size_t>(column);
     field->heights[at] = height;
     note(s.rows[i].edits, at, std::bit_cast<std::uint32_t>(height));
 }
@@ -291,6 +288,8 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     template void World<Dim>::remove(BodyId);                                                                \
     template std::uint32_t World<Dim>::add_shape(BodyId, const ShapeSpec<Dim>&);                             \
     template void World<Dim>::remove_shape(BodyId, std::uint32_t);                                           \
+    template void World<Dim>::State::reshape(std::uint32_t, std::vector<ShapeSpec<Dim>>,                     \
+                                             const MassProperties<Dim>&);                                    \
     template void World<Dim>::State::fit(std::uint32_t, const MassProperties<Dim>&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

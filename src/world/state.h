@@ -47,6 +47,7 @@ template<int Dim> struct World<Dim>::State {
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
     ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
+    void reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes, const MassProperties<Dim>& mass);
     void fit(std::uint32_t i,
              const MassProperties<Dim>& mass); // mass, centre and reaches after a change of shapes
 
@@ -55,7 +56,7 @@ template<int Dim> struct World<Dim>::State {
     void hold_if_not_finite();
 };
 
-// The way in for the project's own sweeps and tests; users have no part in it.
+// The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.
 struct WorldAccess {
     template<int Dim> static auto& state(World<Dim>& world) { return *world.state_; }
 };
