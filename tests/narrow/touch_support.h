@@ -17,7 +17,7 @@ namespace astasis::test {
 // How many random cases a pair gets; the soak asks for more.
 inline int cases_a_pair() {
     const char* text = std::getenv("ASTASIS_CASES");
-    return text != nullptr ? std::atoi(text) : 1000;
+    return text != nullptr ? std::atoi(text) : ASTASIS_DEFAULT_CASES;
 }
 
 using narrow::Frame;
