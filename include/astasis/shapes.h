@@ -6,6 +6,7 @@
 #include "astasis/rotation.h"
 #include "astasis/terrain.h"
 
+#include <cstdint>
 #include <variant>
 #include <vector>
 
@@ -126,6 +127,16 @@ template<int Dim> struct ShapeSpec {
     // with a plane one metre deep. It decides the mass of a dynamic body unless the body's spec gives a mass.
     float density = 1000;
     Placement<Dim> placement{};
+    // A bit for each layer that the shape is on, and for each that it meets: two shapes meet if each is on a
+    // layer that the other meets. Which layer means what is yours to say.
+    std::uint64_t layers = 1, meets = ~std::uint64_t{0};
+    // Shapes of one group never meet among themselves; 0 is no group.
+    std::uint32_t group = 0;
 };
+
+// Whether layers and groups let two shapes meet.
+template<int Dim> bool may_meet(const ShapeSpec<Dim>& a, const ShapeSpec<Dim>& b) {
+    return (a.layers & b.meets) != 0 && (b.layers & a.meets) != 0 && (a.group == 0 || a.group != b.group);
+}
 
 }

@@ -41,6 +41,8 @@ public:
 
     // Adds a body whole. Errors name the field as "shapes[1].density". O(shapes).
     BodyId add(const BodySpec<Dim>& spec);
+    // Makes room for as many bodies and shapes in all, so that adding them allocates nothing more.
+    void reserve(std::size_t bodies, std::size_t shapes);
     // Removes a body with its contacts; its id is stale from then on. O(shapes + contacts).
     void remove(BodyId id);
     bool contains(BodyId id) const noexcept;
@@ -80,6 +82,11 @@ public:
     // then.
     std::uint32_t add_shape(BodyId id, const ShapeSpec<Dim>& shape);
     void remove_shape(BodyId id, std::uint32_t shape);
+
+    // Change what a shape meets, as its spec gave it; contacts of the body are forgotten. Throw Error if
+    // there is no such shape.
+    void set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets);
+    void set_group(BodyId id, std::uint32_t shape, std::uint32_t group);
 
     // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
     // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies

@@ -1,5 +1,7 @@
 #include "base/slot_map.h"
 
+#include <utility>
+
 namespace astasis::base {
 
 BodyId SlotMap::add() {
@@ -26,6 +28,12 @@ std::uint32_t SlotMap::remove(BodyId id) {
     slot.generation++;
     free_.push_back(id.index);
     return gap;
+}
+
+void SlotMap::swap(std::uint32_t i, std::uint32_t j) {
+    std::swap(ids_[i], ids_[j]);
+    slots_[ids_[i].index].place = i;
+    slots_[ids_[j].index].place = j;
 }
 
 std::uint32_t SlotMap::place(BodyId id) const noexcept {

@@ -18,8 +18,10 @@ class SlotMap {
 public:
     static constexpr std::uint32_t kNone = 0xffffffffu;
 
+    void reserve(std::size_t things) { slots_.reserve(things), free_.reserve(things), ids_.reserve(things); }
     BodyId add();                                  // its place is size() - 1 afterwards
     std::uint32_t remove(BodyId id);               // the place that the last thing now takes
+    void swap(std::uint32_t i, std::uint32_t j);   // two things that change places
     std::uint32_t place(BodyId id) const noexcept; // kNone if stale
     std::size_t size() const noexcept { return ids_.size(); }
     std::span<const BodyId> ids() const noexcept { return ids_; }

@@ -1,9 +1,10 @@
-// The bodies as the stages see them: columns with one entry a body, dense, dynamic and fixed ones mixed.
+// The bodies as the stages see them: columns with one entry a body, dense.
 //
 // (1) All columns have the same length; an entry's index is the body's place in all of them.
 // (2) Poses here are of the centre of mass, not of the body's own origin.
 // (3) Bodies that are not dynamic have inverse mass and inertia 0: impulses do not change them.
-// (4) velocity + remainder is the velocity; the remainder is what the last rounding to float left out.
+// (4) Places below `moving` are of bodies that may move; static ones stand behind them.
+// (5) velocity + remainder is the velocity; the remainder is what the last rounding to float left out.
 #pragma once
 
 #include "astasis/body.h"
@@ -47,6 +48,7 @@ template<int Dim> struct Bodies {
     std::vector<Push<Dim>> push;
     std::vector<Damping> damping;
     std::vector<Motion> motion;
+    std::size_t moving = 0;
 
     std::size_t size() const { return pose.size(); }
 };

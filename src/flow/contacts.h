@@ -10,18 +10,26 @@
 
 namespace astasis::flow {
 
-// One shape of one body, as broad and narrow phase see it. The key never changes while the shape lives, and
-// orders the pairs; the body is its place in Bodies.
+// One shape of one body, as broad and narrow phase see it; it keeps its place while it lives. The key never
+// changes while the shape lives, and orders the pairs; the body is its place in Bodies.
 template<int Dim> struct Collider {
     std::uint64_t key = 0;
     std::uint32_t body = 0;
-    std::uint32_t shape = 0; // among the shapes of its body
-    const ShapeSpec<Dim>* spec = nullptr;
-    float reach = 0;      // of the shape from the body's centre of mass, m
-    float thickness = 0;  // smallest full width, m
-    float travel = 0;     // how far its surface may move within the tick, m
-    Bounds<Dim> bounds{}; // widened by travel
+    std::uint32_t shape = 0;              // among the shapes of its body
+    const ShapeSpec<Dim>* spec = nullptr; // null: there is none at this place
+    float reach = 0;                      // of the shape from the body's centre of mass, m
+    float thickness = 0;                  // smallest full width, m
+    float travel = 0;                     // how far its surface may move within the tick, m
+    Vec<Dim> drift{};                     // how far its body's velocity takes it within the tick, m
+    Bounds<Dim> bounds{};                 // as it stands
 };
+
+// Its bounds, and how far they may come within the tick.
+template<int Dim> Bounds<Dim> reached(const Collider<Dim>& c) {
+    Bounds<Dim> out = c.bounds;
+    for (int k = 0; k < Dim; k++) out.low[k] -= c.travel, out.high[k] += c.travel;
+    return out;
+}
 
 // Indices of two colliders whose bounds overlap, the one with the smaller key first.
 struct Pair {

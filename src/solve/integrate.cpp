@@ -50,24 +50,28 @@ template<int Dim>
 void Integrator<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, const Vec<Dim>& gravity, double seconds) {
     gravity_ = gravity;
     seconds_ = seconds;
-    linear_.resize(bodies.size());
-    angular_.resize(bodies.size());
-    inverse_inertia_.resize(bodies.size());
-    gained_.assign(bodies.size(), {});
-    free_.resize(bodies.size());
-    for (std::size_t i = 0; i < bodies.size(); i++) {
+    if (linear_.size() != bodies.size() || moving_ != bodies.moving) { // what stands still has zeros for ever
+        linear_.resize(bodies.size());
+        angular_.resize(bodies.size());
+        inverse_inertia_.assign(bodies.size(), {});
+        gained_.assign(bodies.size(), {});
+        free_.resize(bodies.size());
+        moving_ = bodies.moving;
+    }
+    std::fill_n(gained_.begin(), moving_, flow::Velocity<Dim>{});
+    for (std::size_t i = 0; i < moving_; i++) {
         linear_[i] = decay_of(bodies.damping[i].linear, seconds);
         angular_[i] = decay_of(bodies.damping[i].angular, seconds);
     }
 }
 
 template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bodies) {
-    for (std::size_t i = 0; i < bodies.size(); i++)
+    for (std::size_t i = 0; i < bodies.moving; i++)
         inverse_inertia_[i] = math::turned_tensor(bodies.mass[i].inverse_inertia, bodies.pose[i].rotation);
 }
 
 template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bodies) {
-    for (std::size_t i = 0; i < bodies.size(); i++) {
+    for (std::size_t i = 0; i < bodies.moving; i++) {
         auto& v = bodies.velocity[i];
         free_[i] = v;
         if (bodies.motion[i] != Motion::Dynamic) continue;
@@ -95,8 +99,7 @@ template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bo
 }
 
 template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies) const {
-    for (std::size_t i = 0; i < bodies.size(); i++) {
-        if (bodies.motion[i] == Motion::Static) continue;
+    for (std::size_t i = 0; i < bodies.moving; i++) {
         auto& v = bodies.velocity[i];
         auto& rest = bodies.remainder[i];
         auto& pose = bodies.pose[i];

@@ -36,6 +36,7 @@ private:
 
     Vec<Dim> gravity_{};
     double seconds_ = 0;
+    std::size_t moving_ = 0;
     std::vector<Decay> linear_, angular_;
     std::vector<math::Inertia<Dim>> inverse_inertia_;
     std::vector<flow::Velocity<Dim>> gained_, free_;

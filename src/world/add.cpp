@@ -144,9 +144,11 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     State& s = *state_;
     row.user_data = spec.user_data;
     row.mass_given = spec.mass.has_value();
-    for (std::size_t k = 0; k < row.shapes.size(); k++) row.keys.push_back(s.next_key++);
+    for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
 
     const BodyId id = s.slots.add();
+    row.listed = static_cast<std::uint32_t>(s.listed.size());
+    s.listed.push_back(id);
     s.rows.push_back(std::move(row));
     auto& b = s.bodies;
     b.pose.emplace_back();
@@ -156,18 +158,16 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     b.push.emplace_back();
     b.damping.push_back({spec.linear_damping, spec.angular_damping});
     b.motion.push_back(spec.motion);
+    const auto last = static_cast<std::uint32_t>(b.size() - 1);
+    if (spec.motion != Motion::Static) s.swap_places(static_cast<std::uint32_t>(b.moving++), last);
     s.fit(s.slots.place(id), mass);
     s.put(s.slots.place(id), {spec.pose.position, math::normalized(spec.pose.rotation)});
     return id;
 }
 
 template<int Dim> void World<Dim>::State::fit(std::uint32_t i, const MassProperties<Dim>& mass) {
-    Row& row = rows[i];
-    const Vec<Dim> centre = mass.centre;
     bodies.mass[i] = column_of(mass, bodies.motion[i]);
-    row.reach.clear();
-    for (const auto& shape : row.shapes)
-        row.reach.push_back(length(shape.placement.position - centre) + shape::reach(shape.geometry));
+    measure_colliders(i);
 }
 
 namespace {
@@ -205,7 +205,7 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
     const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
-    s.rows[i].keys.push_back(s.next_key++);
+    s.rows[i].colliders.push_back(s.new_collider());
     s.reshape(i, std::move(shapes), mass);
     return static_cast<std::uint32_t>(s.rows[i].shapes.size() - 1);
 }
@@ -217,7 +217,9 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
     const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
-    s.rows[i].keys.erase(s.rows[i].keys.begin() + index);
+    auto& of_body = s.rows[i].colliders;
+    s.drop_collider(of_body[index]);
+    of_body.erase(of_body.begin() + index);
     s.reshape(i, std::move(shapes), mass);
 }
 
@@ -249,6 +251,7 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
     const std::size_t at = entry_of(shape::size_of(*grid), column, row, "cell");
     grid->solid[at] = solid;
     note(s.rows[i].edits, at, solid);
+    s.place_colliders(i);
 }
 
 void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height) {
@@ -261,24 +264,28 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
     if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
     field->heights[at] = height;
     note(s.rows[i].edits, at, std::bit_cast<std::uint32_t>(height));
+    s.place_colliders(i);
 }
 
 template<int Dim> void World<Dim>::remove(BodyId id) {
     State& s = *state_;
-    s.forget_contacts(s.place(id));
-    const auto gap = s.slots.remove(id);
-    const auto last = static_cast<std::uint32_t>(s.rows.size() - 1);
-    for (auto& m : s.manifolds) {
-        if (m.body_a == last) m.body_a = gap;
-        if (m.body_b == last) m.body_b = gap;
-    }
-    const auto close = [gap](auto& column) {
-        if (gap + 1 != column.size()) column[gap] = std::move(column.back());
-        column.pop_back();
-    };
-    close(s.rows), close(s.bodies.pose), close(s.bodies.velocity), close(s.bodies.remainder),
-        close(s.bodies.mass);
-    close(s.bodies.push), close(s.bodies.damping), close(s.bodies.motion);
+    std::uint32_t i = s.place(id);
+    s.forget_contacts(i);
+    for (const std::uint32_t c : s.rows[i].colliders) s.drop_collider(c);
+    s.rows[i].colliders.clear();
+
+    const std::uint32_t gap = s.rows[i].listed;
+    s.listed[gap] = s.listed.back();
+    s.rows[s.place(s.listed[gap])].listed = gap;
+    s.listed.pop_back();
+
+    auto& b = s.bodies;
+    if (i < b.moving)
+        s.swap_places(i, static_cast<std::uint32_t>(--b.moving)), i = static_cast<std::uint32_t>(b.moving);
+    s.swap_places(i, static_cast<std::uint32_t>(b.size() - 1));
+    s.slots.remove(id);
+    s.rows.pop_back(), b.pose.pop_back(), b.velocity.pop_back(), b.remainder.pop_back(), b.mass.pop_back();
+    b.push.pop_back(), b.damping.pop_back(), b.motion.pop_back();
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \

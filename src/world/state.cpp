@@ -46,6 +46,7 @@ template<int Dim> Pose<Dim> World<Dim>::State::pose(std::uint32_t i) const {
 template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& pose) {
     bodies.pose[i] = {pose.position + rotate(pose.rotation, bodies.mass[i].centre), pose.rotation};
     rows[i].previous = pose;
+    place_colliders(i);
 }
 
 template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {

@@ -1,13 +1,13 @@
 // All that a world holds, and how a body's own origin relates to its centre of mass.
 //
-// (1) The vectors of Row and the columns of Bodies have one entry a body, at the same place; slots knows the
-// places. (2) manifolds are those of the last tick, less those of bodies that were removed or put elsewhere
-// since.
+// (1) The rows and the columns of Bodies have one entry a body, at the same place; slots knows the places.
+// (2) Each shape has a collider at a place of its own, whose bounds and box are those of its pose. (3)
+// manifolds are those of the last tick, less those of bodies that were removed or put elsewhere since.
 #pragma once
 
 #include "astasis/world.h"
 #include "base/slot_map.h"
-#include "broad/sorted_sweep.h"
+#include "broad/pair_finder.h"
 #include "flow/contacts.h"
 #include "narrow/manifolds.h"
 #include "solve/solver.h"
@@ -17,13 +17,13 @@ namespace astasis {
 template<int Dim> struct World<Dim>::State {
     struct Row { // of a body: what no stage needs every substep
         std::vector<ShapeSpec<Dim>> shapes;
-        std::vector<float> reach;        // of each shape from the centre of mass
-        std::vector<std::uint64_t> keys; // of each shape, rising
-        bool mass_given = false;         // the body's spec gave it: shapes do not change it
-        std::uint64_t edits = 0;         // hash of the cells and heights that were set live
+        std::vector<std::uint32_t> colliders; // of each shape, with rising keys
+        bool mass_given = false;              // the body's spec gave it: shapes do not change it
+        std::uint64_t edits = 0;              // hash of the cells and heights that were set live
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
         bool held = false;
+        std::uint32_t listed = 0; // place in `listed`
     };
 
     WorldSpec<Dim> spec;
@@ -33,11 +33,14 @@ template<int Dim> struct World<Dim>::State {
     base::SlotMap slots;
     flow::Bodies<Dim> bodies;
     std::vector<Row> rows;
+    std::vector<BodyId> listed; // as they came
 
-    std::vector<flow::Collider<Dim>> colliders;
+    std::vector<flow::Collider<Dim>> colliders; // of living shapes and gaps
+    std::vector<std::uint32_t> free_colliders, moving_colliders;
+    broad::BoxIndex<Dim> index;
+    broad::PairFinder<Dim> broad;
     std::vector<flow::Pair> pairs;
     std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
-    broad::SortedSweep<Dim> broad;
     narrow::ManifoldFinder<Dim> narrow;
     solve::Solver<Dim> solver;
 
@@ -48,11 +51,20 @@ template<int Dim> struct World<Dim>::State {
     void forget_contacts(std::uint32_t i);
     ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
     void reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes, const MassProperties<Dim>& mass);
-    void fit(std::uint32_t i,
-             const MassProperties<Dim>& mass); // mass, centre and reaches after a change of shapes
+    // Mass, centre and reaches after a change of shapes.
+    void fit(std::uint32_t i, const MassProperties<Dim>& mass);
+
+    std::uint32_t new_collider(); // colliders.cpp
+    void drop_collider(std::uint32_t c);
+    void measure_colliders(std::uint32_t i);
+    void place_colliders(std::uint32_t i);
+    void set_bounds(std::uint32_t i, flow::Collider<Dim>& c) const;
+    void swap_places(std::uint32_t i, std::uint32_t j);
+    void set_motion(std::uint32_t i, Motion motion); // may change the body's place
+    void foresee();
+    void settle();
 
     void step(); // step.cpp
-    void prepare_colliders();
     void hold_if_not_finite();
 };
 

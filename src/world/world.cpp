@@ -45,7 +45,7 @@ template<int Dim> World<Dim>& World<Dim>::operator=(World&&) noexcept = default;
 template<int Dim> bool World<Dim>::contains(BodyId id) const noexcept {
     return state_->slots.place(id) != base::SlotMap::kNone;
 }
-template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->slots.ids(); }
+template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->listed; }
 template<int Dim> void World<Dim>::step() { state_->step(); }
 template<int Dim> std::uint64_t World<Dim>::ticks() const noexcept { return state_->ticks; }
 template<int Dim> double World<Dim>::time() const noexcept {
@@ -163,6 +163,30 @@ template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<
         math::turned_tensor(state_->bodies.mass[i].inverse_inertia, state_->bodies.pose[i].rotation);
     auto& v = state_->bodies.velocity[i];
     v.angular = v.angular + inverse * impulse;
+}
+
+template<int Dim>
+void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets) {
+    const auto i = state_->place(id);
+    ShapeSpec<Dim>& s = state_->shape(i, shape);
+    s.layers = layers, s.meets = meets;
+    state_->forget_contacts(i);
+    state_->place_colliders(i);
+}
+template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std::uint32_t group) {
+    const auto i = state_->place(id);
+    state_->shape(i, shape).group = group;
+    state_->forget_contacts(i);
+    state_->place_colliders(i);
+}
+
+template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shapes) {
+    State& s = *state_;
+    auto& b = s.bodies;
+    s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
+    b.pose.reserve(bodies), b.velocity.reserve(bodies), b.remainder.reserve(bodies), b.mass.reserve(bodies);
+    b.push.reserve(bodies), b.damping.reserve(bodies), b.motion.reserve(bodies);
+    s.colliders.reserve(shapes), s.moving_colliders.reserve(shapes), s.index.reserve(shapes);
 }
 
 template<int Dim> const WorldSpec<Dim>& World<Dim>::settings() const noexcept { return state_->spec; }

@@ -231,6 +231,71 @@ TYPED_TEST(WorldTest, RandomEditsLeaveASoundWorld) {
     }
 }
 
+// Of a pile of one on a floor: whether it falls through with these layers, meets and groups.
+template<int D> bool falls(ShapeSpec<D> floor, ShapeSpec<D> box) {
+    World<D> world;
+    world.add({.motion = Motion::Static, .shapes = {floor}});
+    const BodyId id = world.add({.pose = {{0, 0.5}, {}}, .shapes = {box}});
+    test::step(world, 30);
+    return world.pose(id).position.y < 0;
+}
+
+TYPED_TEST(WorldTest, LayersAndGroupsKeepShapesApart) {
+    constexpr int D = TypeParam::value;
+    ShapeSpec<D> floor{HalfSpace<D>{}}, box{test::cube<D>(1)};
+    EXPECT_FALSE(falls<D>(floor, box));
+    box.meets = 2;
+    EXPECT_TRUE(falls<D>(floor, box)) << "the floor is on layer 1";
+    floor.layers = 2;
+    EXPECT_FALSE(falls<D>(floor, box));
+    floor.meets = 4;
+    EXPECT_TRUE(falls<D>(floor, box)) << "both must meet the other";
+    box.layers = 4;
+    EXPECT_FALSE(falls<D>(floor, box));
+    floor.group = box.group = 3;
+    EXPECT_TRUE(falls<D>(floor, box));
+    box.group = 4;
+    EXPECT_FALSE(falls<D>(floor, box));
+}
+
+TYPED_TEST(WorldTest, LayersChangeLive) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const BodyId floor = world.add({.motion = Motion::Static, .shapes = {{HalfSpace<D>{}}}});
+    const BodyId box = world.add({.pose = {{0, 0.5}, {}}, .shapes = {{test::cube<D>(1)}}});
+    test::step(world, 30);
+    EXPECT_NEAR(world.pose(box).position.y, 0.5, 1e-3);
+    world.set_layers(floor, 0, 1, 0);
+    test::step(world, 6);
+    EXPECT_LT(world.pose(box).position.y, 0.47);
+    world.set_layers(floor, 0, 1, 1);
+    test::step(world, 60);
+    EXPECT_NEAR(world.pose(box).position.y, 0.5, 5e-3);
+    world.set_group(floor, 0, 9);
+    world.set_group(box, 0, 9);
+    test::step(world, 30);
+    EXPECT_LT(world.pose(box).position.y, 0);
+    EXPECT_EQ(error_of([&] { world.set_group(box, 1, 9); }).field(), "shape");
+    EXPECT_EQ(error_of([&] { world.set_layers(BodyId{}, 0, 1, 1); }).field(), "body id");
+}
+
+TYPED_TEST(WorldTest, BodiesAreListedAsTheyCame) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    world.reserve(6, 6);
+    std::vector<BodyId> ids;
+    for (const Motion m :
+         {Motion::Dynamic, Motion::Static, Motion::Kinematic, Motion::Static, Motion::Dynamic})
+        ids.push_back(world.add({.motion = m, .shapes = {{test::cube<D>(1)}}, .user_data = ids.size()}));
+    EXPECT_TRUE(std::equal(ids.begin(), ids.end(), world.bodies().begin(), world.bodies().end()));
+    for (std::size_t i = 0; i < ids.size(); i++) EXPECT_EQ(world.user_data(ids[i]), i);
+    world.remove(ids[1]);
+    EXPECT_EQ(world.motion(ids[2]), Motion::Kinematic);
+    world.remove(ids[0]);
+    EXPECT_EQ(world.user_data(ids[4]), 4u);
+    EXPECT_EQ(world.bodies().size(), 3u);
+}
+
 TYPED_TEST(WorldTest, WhatStopsBeingFiniteIsHeldAndSpreadsNothing) {
     constexpr int D = TypeParam::value;
     World<D> world;

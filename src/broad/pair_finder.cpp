@@ -1,0 +1,63 @@
+#include "broad/pair_finder.h"
+
+namespace astasis::broad {
+namespace {
+
+template<int Dim> bool reach_each_other(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
+    const Bounds<Dim> p = flow::reached(a), q = flow::reached(b);
+    for (int k = 0; k < Dim; k++)
+        if (p.high[k] < q.low[k] || q.high[k] < p.low[k]) return false;
+    return true;
+}
+
+}
+
+template<int Dim>
+void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
+                           std::span<const std::uint32_t> moving, BoxIndex<Dim>& index,
+                           std::vector<flow::Pair>& pairs) {
+    for (const std::uint32_t i : moving) index.keep(i, colliders[i], true);
+    index.balance();
+
+    found_.clear();
+    visits_ = 0;
+    for (const std::uint32_t i : index.fresh()) {
+        const auto& c = colliders[i];
+        const bool dynamic = motions[c.body] == Motion::Dynamic;
+        const auto add = [&](std::uint32_t j) {
+            const auto& d = colliders[j];
+            if (c.body == d.body || !(dynamic || motions[d.body] == Motion::Dynamic)) return;
+            if (!may_meet(*c.spec, *d.spec)) return;
+            const bool first = c.key < d.key;
+            found_.push_back(
+                {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});
+        };
+        visits_ += dynamic ? index.query(index.box(i), add) : index.query_moving(index.box(i), add);
+    }
+    std::sort(found_.begin(), found_.end(), before);
+    found_.erase(std::unique(found_.begin(), found_.end(),
+                             [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
+                 found_.end());
+
+    // What is fresh has been found again, or has gone.
+    const auto gone = [&](std::uint32_t i, std::uint64_t key) {
+        return colliders[i].spec == nullptr || colliders[i].key != key || index.is_fresh(i);
+    };
+    std::erase_if(kept_, [&](const Kept& p) { return gone(p.pair.a, p.key_a) || gone(p.pair.b, p.key_b); });
+    if (!found_.empty()) {
+        merged_.clear();
+        std::merge(kept_.begin(), kept_.end(), found_.begin(), found_.end(), std::back_inserter(merged_),
+                   before);
+        kept_.swap(merged_);
+    }
+    index.clear_fresh();
+
+    pairs.clear();
+    for (const Kept& p : kept_)
+        if (reach_each_other(colliders[p.pair.a], colliders[p.pair.b])) pairs.push_back(p.pair);
+}
+
+template class PairFinder<2>;
+template class PairFinder<3>;
+
+}

@@ -1,0 +1,129 @@
+// Where the shapes of bodies stand: colliders, kept from tick to tick, and the index of their boxes.
+#include "math/numbers.h"
+#include "world/state.h"
+
+namespace astasis {
+namespace {
+
+// Shapes closer than this share of their thickness know each other before they touch, so that what rests side
+// by side passes a blow on within the tick in which it comes.
+constexpr float kNearby = 0.02f;
+
+template<int Dim> float nearby(const flow::Collider<Dim>& c) {
+    return math::is_finite(c.thickness) ? kNearby * c.thickness : 0.0f;
+}
+
+}
+
+template<int Dim> std::uint32_t World<Dim>::State::new_collider() {
+    std::uint32_t c;
+    if (free_colliders.empty()) {
+        c = static_cast<std::uint32_t>(colliders.size());
+        colliders.emplace_back();
+    } else {
+        c = free_colliders.back();
+        free_colliders.pop_back();
+    }
+    colliders[c] = {};
+    colliders[c].key = next_key++;
+    return c;
+}
+
+template<int Dim> void World<Dim>::State::drop_collider(std::uint32_t c) {
+    index.take(c);
+    colliders[c] = {};
+    free_colliders.push_back(c);
+}
+
+template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
+    const Row& row = rows[i];
+    for (std::uint32_t k = 0; k < row.shapes.size(); k++) {
+        const ShapeSpec<Dim>& shape = row.shapes[k];
+        auto& c = colliders[row.colliders[k]];
+        c.body = i, c.shape = k, c.spec = &shape;
+        c.reach = length(shape.placement.position - bodies.mass[i].centre) + shape::reach(shape.geometry);
+        c.thickness = shape::thickness(shape.geometry);
+        c.travel = nearby(c), c.drift = {};
+    }
+}
+
+template<int Dim> void World<Dim>::State::place_colliders(std::uint32_t i) {
+    for (const std::uint32_t c : rows[i].colliders) {
+        set_bounds(i, colliders[c]);
+        index.put(c, colliders[c], i < bodies.moving);
+    }
+}
+
+template<int Dim> void World<Dim>::State::set_bounds(std::uint32_t i, flow::Collider<Dim>& c) const {
+    const auto& body = bodies.pose[i];
+    const Placement<Dim>& on = c.spec->placement;
+    const Vec<Dim> arm = rotate(body.rotation, on.position - bodies.mass[i].centre);
+    c.bounds = shape::bounds(c.spec->geometry, body.centre + arm, body.rotation * on.rotation);
+}
+
+// How far the surface of each shape may come within the tick, by its velocity and by what acts on it.
+template<int Dim> void World<Dim>::State::foresee() {
+    moving_colliders.clear();
+    const auto tick = static_cast<float>(spec.tick);
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        const auto& v = bodies.velocity[i];
+        const bool dynamic = bodies.motion[i] == Motion::Dynamic;
+        const Vec<Dim> acceleration =
+            dynamic ? spec.gravity + bodies.push[i].force * bodies.mass[i].inverse_mass : Vec<Dim>{};
+        const float way = length(v.linear) + length(acceleration) * tick;
+        for (const std::uint32_t k : rows[i].colliders) {
+            auto& c = colliders[k];
+            const float turning = math::is_finite(c.reach) ? math::magnitude(v.angular) * c.reach : 0.0f;
+            c.travel = (way + turning) * tick + nearby(c);
+            c.drift = v.linear * tick;
+            moving_colliders.push_back(k);
+        }
+    }
+}
+
+// After the tick: bounds where the bodies now are, so that queries find them.
+template<int Dim> void World<Dim>::State::settle() {
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        for (const std::uint32_t k : rows[i].colliders) {
+            set_bounds(i, colliders[k]);
+            index.keep(k, colliders[k], true);
+        }
+}
+
+// Two bodies change places in all columns.
+template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint32_t j) {
+    if (i == j) return;
+    slots.swap(i, j);
+    const auto exchange = [i, j](auto& column) { std::swap(column[i], column[j]); };
+    exchange(rows), exchange(bodies.pose), exchange(bodies.velocity), exchange(bodies.remainder);
+    exchange(bodies.mass), exchange(bodies.push), exchange(bodies.damping), exchange(bodies.motion);
+    for (const std::uint32_t k : {i, j})
+        for (const std::uint32_t c : rows[k].colliders) colliders[c].body = k;
+    const auto renamed = [i, j](std::uint32_t body) { return body == i ? j : body == j ? i : body; };
+    for (auto& m : manifolds) m.body_a = renamed(m.body_a), m.body_b = renamed(m.body_b);
+}
+
+template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion motion) {
+    const bool moved = bodies.motion[i] != Motion::Static, moves = motion != Motion::Static;
+    bodies.motion[i] = motion;
+    if (moved == moves) return;
+    const auto edge = static_cast<std::uint32_t>(moves ? bodies.moving : bodies.moving - 1);
+    swap_places(i, edge);
+    bodies.moving = moves ? edge + 1 : edge;
+    place_colliders(edge);
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template std::uint32_t World<Dim>::State::new_collider();                                                \
+    template void World<Dim>::State::drop_collider(std::uint32_t);                                           \
+    template void World<Dim>::State::measure_colliders(std::uint32_t);                                       \
+    template void World<Dim>::State::place_colliders(std::uint32_t);                                         \
+    template void World<Dim>::State::set_bounds(std::uint32_t, flow::Collider<Dim>&) const;                  \
+    template void World<Dim>::State::swap_places(std::uint32_t, std::uint32_t);                              \
+    template void World<Dim>::State::set_motion(std::uint32_t, Motion);                                      \
+    template void World<Dim>::State::foresee();                                                              \
+    template void World<Dim>::State::settle();
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}
