@@ -14,3 +14,4 @@
 #include "astasis/vec.h"
 #include "astasis/version.h"
 #include "astasis/world.h"
+#include "astasis/world_queries.h"

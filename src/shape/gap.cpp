@@ -45,6 +45,12 @@ template<int Dim> int farthest_corners(const Convex<Dim>& c, const Wide<Dim>& n)
     return count;
 }
 
+// Vectors that past queries of this thread have filled.
+template<int Dim> std::vector<std::vector<Piece<Dim>>>& spare_pieces() {
+    thread_local std::vector<std::vector<Piece<Dim>>> spare;
+    return spare;
+}
+
 void set_half_space(const Geometry<2>& g, Wide<2>& outward) {
     outward = math::widened(std::get<HalfPlane>(g).outward);
 }
@@ -58,8 +64,17 @@ template<int Dim>
 Parts<Dim>::Parts(const Geometry<Dim>& g, const Wide<Dim>& at, const math::Turn<Dim>& turned)
     : geometry(g), position(at), turn(turned), half_space(std::holds_alternative<HalfSpace<Dim>>(g)),
       surface(is_surface(g)) {
-    if (half_space) set_half_space(g, outward);
-    else if (!surface) convex = placed(convex_of(g, room), at, turned);
+    if (half_space) {
+        set_half_space(g, outward);
+    } else if (!surface) {
+        convex = placed(convex_of(g, room), at, turned);
+    } else if (auto& spare = spare_pieces<Dim>(); !spare.empty()) {
+        pieces.swap(spare.back());
+        spare.pop_back();
+    }
+}
+template<int Dim> Parts<Dim>::~Parts() {
+    if (surface) spare_pieces<Dim>().push_back(std::move(pieces));
 }
 
 template<int Dim> Gap<Dim> gap_of(const Convex<Dim>& a, const Convex<Dim>& b, bool depth) {

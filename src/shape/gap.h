@@ -15,6 +15,7 @@ namespace astasis::shape {
 // A shape taken apart into convex parts: itself, or the pieces of a surface; or a half-space.
 template<int Dim> struct Parts {
     Parts(const Geometry<Dim>& geometry, const math::Wide<Dim>& position, const math::Turn<Dim>& turn);
+    ~Parts();
     Parts(const Parts&) = delete;
     Parts& operator=(const Parts&) = delete;
 
@@ -25,7 +26,7 @@ template<int Dim> struct Parts {
     Convex<Dim> convex{}; // if it is convex
     bool half_space = false, surface = false;
     math::Wide<Dim> outward{};      // of a half-space, in its own frame
-    std::vector<Piece<Dim>> pieces; // of a surface: those looked at
+    std::vector<Piece<Dim>> pieces; // of a surface: those looked at; lent by the thread, so that room is kept
 
     void take_pieces(const Window<Dim>& window) { pieces.clear(), pieces_in(geometry, window, pieces); }
 };

@@ -1,39 +1,16 @@
-// The stand-alone questions about shapes: arguments checked, shapes taken apart, the best part's answer in
-// world terms.
+// The stand-alone questions about shapes: arguments checked, then asked.
 #include "astasis/queries.h"
 
 #include "astasis/error.h"
 #include "base/text.h"
 #include "math/numbers.h"
 #include "math/turn.h"
-#include "shape/impact.h"
+#include "shape/ask.h"
 #include "shape/measure.h"
 #include "shape/usable.h"
 
-#include <algorithm>
-#include <limits>
-
 namespace astasis {
 namespace {
-
-using math::Wide;
-using shape::Gap;
-using shape::Met;
-using shape::MovingPart;
-using shape::Parts;
-using shape::Path;
-using shape::Piece;
-
-template<int Dim> Wide<Dim> wide_between(const Point<Dim>& from, const Point<Dim>& to) {
-    Wide<Dim> out;
-    for (int k = 0; k < Dim; k++) out[k] = to[k] - from[k];
-    return out;
-}
-template<int Dim> Point<Dim> moved(const Point<Dim>& p, const Wide<Dim>& by) {
-    Point<Dim> out;
-    for (int k = 0; k < Dim; k++) out[k] = p[k] + by[k];
-    return out;
-}
 
 template<int Dim> void check_point(const Point<Dim>& p, const char* field) {
     if (!math::is_finite(p)) throw Error(field, base::text_of(p), "finite numbers (m)");
@@ -47,125 +24,11 @@ void check_spin(float v, const char* field) {
 }
 void check_spin(const Vec3& v, const char* field) { check_vec(v, field, "rad/s"); }
 
-template<int Dim> Path<Dim> standing(const Wide<Dim>& at, const Rotation<Dim>& rotation) {
-    Path<Dim> out;
-    out.pivot = at, out.turn = math::turn_of(rotation);
-    return out;
-}
-template<int Dim> Path<Dim> path_of(const Moving<Dim>& m, const Point<Dim>& origin, const char* field) {
+template<int Dim> void check_moving(const Moving<Dim>& m, const char* field) {
     shape::check_pose(m.from, field);
     check_vec(m.velocity, "velocity", "m/s");
     check_vec(m.centre, "centre", "m");
     check_spin(m.angular_velocity, "angular_velocity");
-    Path<Dim> out;
-    out.turn = math::turn_of(m.from.rotation);
-    out.centre = math::widened(m.centre);
-    out.pivot = wide_between(origin, m.from.position) + out.turn * out.centre;
-    out.velocity = math::widened(m.velocity);
-    out.spin = m.angular_velocity;
-    return out;
-}
-
-// A piece as a convex part; its corners live in the piece.
-template<int Dim> shape::Convex<Dim> flat(const Piece<Dim>& p) {
-    return {.corners = p.corner, .turn = math::turn_of(Rotation<Dim>{})};
-}
-
-template<int Dim> Feature feature_of(int corners, const shape::Convex<Dim>& c) {
-    if (c.rim > 0) return corners == 1 ? Feature::Edge : Feature::Face; // of a drum: its rim, its cap or side
-    return corners == 1 ? Feature::Corner : corners == 2 ? Feature::Edge : Feature::Face;
-}
-
-template<int Dim> struct BestGap {
-    Gap<Dim> gap;
-    std::uint32_t piece = 0;
-};
-
-// `a` is convex, `b` anything; both placed.
-template<int Dim> BestGap<Dim> nearest_part(const Parts<Dim>& a, Parts<Dim>& b) {
-    if (b.half_space) return {gap_to_plane(a.convex, b.position, b.turn * b.outward), 0};
-    if (!b.surface) return {gap_of(a.convex, b.convex, true), 0};
-    b.take_pieces(shape::window_of(b.geometry));
-    BestGap<Dim> best;
-    best.gap.separation = std::numeric_limits<double>::infinity();
-    for (const Piece<Dim>& p : b.pieces) {
-        const Gap<Dim> g = gap_of(a.convex, placed(flat(p), b.position, b.turn), true);
-        if (g.separation < best.gap.separation) best = {g, p.id};
-    }
-    return best;
-}
-
-// The relative way of a convex shape in a surface's frame, as a window over all times.
-template<int Dim>
-shape::Window<Dim> swept_window(const MovingPart<Dim>& a, const Path<Dim>& b, double seconds) {
-    const Path<Dim>& pa = *a.path;
-    const shape::Convex<Dim> start = placed(*a.convex, pa.position(0), pa.turn_at(0));
-    if (!pa.turns() && !b.turns()) {
-        const shape::Convex<Dim> end =
-            placed(*a.convex, start.position + (pa.velocity - b.velocity) * seconds, start.turn);
-        const auto from = shape::window_of(start, b.position(0), b.turn, 1e-6 * start.size());
-        auto out = shape::window_of(end, b.position(0), b.turn, 1e-6 * start.size());
-        for (int k = 0; k < Dim; k++)
-            out.low[k] = std::min(out.low[k], from.low[k]), out.high[k] = std::max(out.high[k], from.high[k]);
-        return out;
-    }
-    const double turned =
-        shape::spin_rate(pa.spin) * a.reach + shape::spin_rate(b.spin) * (norm(pa.pivot - b.pivot) + a.reach);
-    const double way = (norm(pa.velocity - b.velocity) + turned) * seconds;
-    return shape::window_of(start, b.position(0), b.turn, way);
-}
-
-template<int Dim> struct Found {
-    Met<Dim> met;
-    std::uint32_t piece = 0;
-};
-
-// The first meeting of a convex part with anything.
-template<int Dim>
-std::optional<Found<Dim>> first_meeting(const MovingPart<Dim>& a, Parts<Dim>& b, const Path<Dim>& path_b,
-                                        double seconds) {
-    const auto plain = [](const std::optional<Met<Dim>>& met) {
-        return met ? std::optional<Found<Dim>>{{*met, 0}} : std::nullopt;
-    };
-    if (b.half_space) return plain(meet(a, MovingPart<Dim>(path_b, b.outward), seconds));
-    if (!b.surface) return plain(meet(a, MovingPart<Dim>(path_b, b.convex), seconds));
-    b.take_pieces(swept_window(a, path_b, seconds));
-    std::optional<Found<Dim>> best;
-    for (const Piece<Dim>& p : b.pieces) {
-        const shape::Convex<Dim> part = flat(p);
-        const auto met = meet(a, MovingPart<Dim>(path_b, part), best ? best->met.time : seconds);
-        if (!met || (best && !(met->time < best->met.time))) continue;
-        // From behind a one-sided piece there is no meeting: normals run from a to b.
-        const Wide<Dim> out_of = path_b.turn_at(met->time) * math::widened(p.normal);
-        if (!p.two_sided && dot(met->gap.normal, out_of) > 1e-9) continue;
-        best = Found<Dim>{*met, p.id};
-    }
-    return best;
-}
-
-template<int Dim> Impact<Dim> impact_of(const Found<Dim>& f, const Point<Dim>& origin, bool swapped) {
-    const Gap<Dim>& g = f.met.gap;
-    return {f.met.time, moved(origin, (g.on_a + g.on_b) * 0.5),
-            math::narrowed(swapped ? -g.normal : g.normal), f.piece};
-}
-
-template<int Dim> bool is_convex(const Parts<Dim>& p) { return !p.half_space && !p.surface; }
-
-template<int Dim>
-std::optional<Impact<Dim>> impact_between(const Geometry<Dim>& a, const Path<Dim>& path_a,
-                                          const Geometry<Dim>& b, const Path<Dim>& path_b, double seconds,
-                                          const Point<Dim>& origin) {
-    Parts<Dim> parts_a(a, path_a.position(0), path_a.turn), parts_b(b, path_b.position(0), path_b.turn);
-    if (is_convex(parts_a)) {
-        const auto f = first_meeting(MovingPart<Dim>(path_a, parts_a.convex), parts_b, path_b, seconds);
-        return f ? std::optional(impact_of(*f, origin, false)) : std::nullopt;
-    }
-    const auto f = first_meeting(MovingPart<Dim>(path_b, parts_b.convex), parts_a, path_a, seconds);
-    return f ? std::optional(impact_of(*f, origin, true)) : std::nullopt;
-}
-
-template<int Dim> shape::Convex<Dim> point_like(const Vec<Dim>& nowhere) {
-    return {.corners = {&nowhere, 1}, .turn = math::turn_of(Rotation<Dim>{})};
 }
 
 }
@@ -176,20 +39,7 @@ Nearest<Dim> distance(const Geometry<Dim>& a, const Pose<Dim>& at_a, const Geome
     const shape::Usable<Dim> good_a(a, "a"), good_b(b, "b");
     shape::check_pose(at_a, "at_a"), shape::check_pose(at_b, "at_b");
     shape::refuse_two_surfaces<Dim>(a, b);
-    const Point<Dim> origin = at_a.position;
-    Parts<Dim> parts_a(good_a.get(), {}, math::turn_of(at_a.rotation));
-    Parts<Dim> parts_b(good_b.get(), wide_between(origin, at_b.position), math::turn_of(at_b.rotation));
-    const bool swapped = !is_convex(parts_a);
-    BestGap<Dim> best = swapped ? nearest_part(parts_b, parts_a) : nearest_part(parts_a, parts_b);
-    Gap<Dim>& g = best.gap;
-    if (swapped) std::swap(g.on_a, g.on_b), std::swap(g.corners_a, g.corners_b), g.normal = -g.normal;
-    return {g.separation,
-            math::narrowed(g.normal),
-            moved(origin, g.on_a),
-            moved(origin, g.on_b),
-            feature_of(g.corners_a, parts_a.convex),
-            feature_of(g.corners_b, parts_b.convex),
-            best.piece};
+    return shape::nearest_points(good_a.get(), at_a, good_b.get(), at_b);
 }
 
 template<int Dim>
@@ -200,9 +50,8 @@ std::optional<Impact<Dim>> time_of_impact(const Geometry<Dim>& a, const Moving<D
     shape::refuse_two_surfaces<Dim>(a, b);
     if (!(seconds >= 0) || !math::is_finite(seconds))
         throw Error("seconds", base::number(seconds), "a finite number, 0 or more (s)");
-    const Point<Dim> origin = motion_a.from.position;
-    return impact_between(good_a.get(), path_of(motion_a, origin, "motion_a.from"), good_b.get(),
-                          path_of(motion_b, origin, "motion_b.from"), seconds, origin);
+    check_moving(motion_a, "motion_a.from"), check_moving(motion_b, "motion_b.from");
+    return shape::first_touch(good_a.get(), motion_a, good_b.get(), motion_b, seconds);
 }
 
 template<int Dim>
@@ -219,34 +68,14 @@ std::optional<RayHit<Dim>> ray_cast(const Geometry<Dim>& geometry, const Pose<Di
     shape::check_pose(at, "at");
     check_point(from, "from");
     check_vec(way, "way", "m");
-    const Vec<Dim> nowhere{};
-    const shape::Convex<Dim> tip = point_like(nowhere);
-    Path<Dim> ray = standing<Dim>({}, {});
-    ray.velocity = math::widened(way);
-    const Path<Dim> path = standing(wide_between(from, at.position), at.rotation);
-    Parts<Dim> parts(good.get(), path.pivot, path.turn);
-    const auto f = first_meeting(MovingPart<Dim>(ray, tip), parts, path, 1);
-    if (!f) return {};
-    RayHit<Dim> hit{f->met.time, moved(from, ray.velocity * f->met.time), math::narrowed(-f->met.gap.normal),
-                    f->piece};
-    // On the surface or inside there is no way from the point to the shape to tell the normal.
-    if (f->met.time == 0 && f->met.gap.separation <= 0) hit.normal = direction(-way, hit.normal);
-    return hit;
+    return shape::ray_into(good.get(), at, from, way);
 }
 
 template<int Dim> bool contains(const Geometry<Dim>& geometry, const Pose<Dim>& at, const Point<Dim>& point) {
     const shape::Usable<Dim> good(geometry, "shape");
     shape::check_pose(at, "at");
     check_point(point, "point");
-    const math::Turn<Dim> turn = math::turn_of(at.rotation);
-    const Wide<Dim> local = turned_back(turn, wide_between(at.position, point));
-    Parts<Dim> parts(good.get(), {}, math::turn_of(Rotation<Dim>{}));
-    if (parts.half_space) return dot(local, parts.outward) <= 0;
-    if (parts.surface) return shape::surface_holds(good.get(), local);
-    const Vec<Dim> nowhere{};
-    shape::Convex<Dim> tip = point_like(nowhere);
-    tip.position = local;
-    return gap_of(tip, parts.convex, false).separation <= 0;
+    return shape::holds_point(good.get(), at, point);
 }
 
 template<int Dim>
@@ -254,11 +83,8 @@ Point<Dim> closest_point(const Geometry<Dim>& geometry, const Pose<Dim>& at, con
     const shape::Usable<Dim> good(geometry, "shape");
     shape::check_pose(at, "at");
     check_point(place, "place");
-    const Geometry<Dim> tip = Ball<Dim>{};
-    Parts<Dim> point(tip, {}, math::turn_of(Rotation<Dim>{}));
-    Parts<Dim> parts(good.get(), wide_between(place, at.position), math::turn_of(at.rotation));
-    const BestGap<Dim> best = nearest_part(point, parts);
-    return best.gap.separation <= 0 ? place : moved(place, best.gap.on_b);
+    const Nearest<Dim> near = shape::nearest_to(good.get(), at, place);
+    return near.separation <= 0 ? place : near.on_b;
 }
 
 template<int Dim> Bounds<Dim> bounds_of(const Geometry<Dim>& geometry, const Pose<Dim>& at) {

@@ -49,16 +49,14 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
 
 template<int Dim> void World<Dim>::State::place_colliders(std::uint32_t i) {
     for (const std::uint32_t c : rows[i].colliders) {
-        set_bounds(i, colliders[c]);
+        set_bounds(colliders[c]);
         index.put(c, colliders[c], i < bodies.moving);
     }
 }
 
-template<int Dim> void World<Dim>::State::set_bounds(std::uint32_t i, flow::Collider<Dim>& c) const {
-    const auto& body = bodies.pose[i];
-    const Placement<Dim>& on = c.spec->placement;
-    const Vec<Dim> arm = rotate(body.rotation, on.position - bodies.mass[i].centre);
-    c.bounds = shape::bounds(c.spec->geometry, body.centre + arm, body.rotation * on.rotation);
+template<int Dim> void World<Dim>::State::set_bounds(flow::Collider<Dim>& c) const {
+    const Pose<Dim> at = shape_pose(c);
+    c.bounds = shape::bounds(c.spec->geometry, at.position, at.rotation);
 }
 
 // How far the surface of each shape may come within the tick, by its velocity and by what acts on it.
@@ -85,7 +83,7 @@ template<int Dim> void World<Dim>::State::foresee() {
 template<int Dim> void World<Dim>::State::settle() {
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         for (const std::uint32_t k : rows[i].colliders) {
-            set_bounds(i, colliders[k]);
+            set_bounds(colliders[k]);
             index.keep(k, colliders[k], true);
         }
 }
@@ -118,7 +116,7 @@ template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion mot
     template void World<Dim>::State::drop_collider(std::uint32_t);                                           \
     template void World<Dim>::State::measure_colliders(std::uint32_t);                                       \
     template void World<Dim>::State::place_colliders(std::uint32_t);                                         \
-    template void World<Dim>::State::set_bounds(std::uint32_t, flow::Collider<Dim>&) const;                  \
+    template void World<Dim>::State::set_bounds(flow::Collider<Dim>&) const;                                 \
     template void World<Dim>::State::swap_places(std::uint32_t, std::uint32_t);                              \
     template void World<Dim>::State::set_motion(std::uint32_t, Motion);                                      \
     template void World<Dim>::State::foresee();                                                              \

@@ -43,6 +43,13 @@ template<int Dim> Pose<Dim> World<Dim>::State::pose(std::uint32_t i) const {
     return {p.centre - rotate(p.rotation, bodies.mass[i].centre), p.rotation};
 }
 
+template<int Dim> Pose<Dim> World<Dim>::State::shape_pose(const flow::Collider<Dim>& c) const {
+    const auto& p = bodies.pose[c.body];
+    const Placement<Dim>& on = c.spec->placement;
+    return {p.centre + rotate(p.rotation, on.position - bodies.mass[c.body].centre),
+            p.rotation * on.rotation};
+}
+
 template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& pose) {
     bodies.pose[i] = {pose.position + rotate(pose.rotation, bodies.mass[i].centre), pose.rotation};
     rows[i].previous = pose;

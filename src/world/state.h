@@ -47,6 +47,7 @@ template<int Dim> struct World<Dim>::State {
     std::uint32_t place(BodyId id) const;         // throws Error if stale
     std::uint32_t dynamic_place(BodyId id) const; // throws Error if stale or not dynamic
     Pose<Dim> pose(std::uint32_t i) const;
+    Pose<Dim> shape_pose(const flow::Collider<Dim>& c) const;
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
     ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
@@ -58,7 +59,7 @@ template<int Dim> struct World<Dim>::State {
     void drop_collider(std::uint32_t c);
     void measure_colliders(std::uint32_t i);
     void place_colliders(std::uint32_t i);
-    void set_bounds(std::uint32_t i, flow::Collider<Dim>& c) const;
+    void set_bounds(flow::Collider<Dim>& c) const;
     void swap_places(std::uint32_t i, std::uint32_t j);
     void set_motion(std::uint32_t i, Motion motion); // may change the body's place
     void foresee();
@@ -70,7 +71,9 @@ template<int Dim> struct World<Dim>::State {
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.
 struct WorldAccess {
+    template<int Dim> using State = typename World<Dim>::State;
     template<int Dim> static auto& state(World<Dim>& world) { return *world.state_; }
+    template<int Dim> static const auto& state(const World<Dim>& world) { return *world.state_; }
 };
 
 }
