@@ -72,21 +72,6 @@ void Canvas::polygon(const std::vector<Place>& corners) {
     cairo_close_path(state_->c);
 }
 
-// Corners come counter-clockwise as seen, which is with y down: each is an arc from the normal of the side
-// before it to that of the side after it.
-void Canvas::rounded_polygon(const std::vector<Place>& corners, double radius) {
-    if (!(radius > 0)) return polygon(corners);
-    cairo_new_path(state_->c);
-    const std::size_t n = corners.size();
-    const auto angle = [&](std::size_t i) { // of the outward normal of the side from corner i
-        const Place &a = corners[i % n], &b = corners[(i + 1) % n];
-        return std::atan2(b.x - a.x, -(b.y - a.y));
-    };
-    for (std::size_t i = 0; i < n; i++)
-        cairo_arc_negative(state_->c, corners[i].x, corners[i].y, radius, angle(i + n - 1), angle(i));
-    cairo_close_path(state_->c);
-}
-
 // Strokes slanted lines over the present clip.
 void Canvas::hatch_clipped(double spacing) {
     cairo_t* c = state_->c;
@@ -155,6 +140,41 @@ void Canvas::line(Place from, Place to, Colour colour, double width) {
     cairo_stroke(c);
 }
 
+void Canvas::dashed_line(Place from, Place to, Colour colour, double width) {
+    const double dashes[] = {4, 4};
+    cairo_set_dash(state_->c, dashes, 2, 0);
+    line(from, to, colour, width);
+    cairo_set_dash(state_->c, nullptr, 0, 0);
+}
+
+void Canvas::dot(Place at, double radius, Colour colour, double opacity) {
+    circle(at, radius);
+    colour_on(state_->c, colour, opacity);
+    cairo_fill(state_->c);
+}
+
+void Canvas::square_grid(Place corner, double side, Colour colour) {
+    for (int i = 0; i < 3; i++) {
+        const double at = 0.5 * side * i;
+        line({corner.x, corner.y + at}, {corner.x + side, corner.y + at}, colour, 0.8);
+        line({corner.x + at, corner.y}, {corner.x + at, corner.y + side}, colour, 0.8);
+    }
+}
+
+void Canvas::image(Place corner, int width, int height, std::vector<std::uint32_t> pixels) {
+    cairo_t* c = state_->c;
+    cairo_surface_t* surface = cairo_image_surface_create_for_data(
+        reinterpret_cast<unsigned char*>(pixels.data()), CAIRO_FORMAT_RGB24, width, height, 4 * width);
+    cairo_save(c);
+    cairo_set_source_surface(c, surface, corner.x, corner.y);
+    cairo_pattern_set_filter(cairo_get_source(c), CAIRO_FILTER_NEAREST);
+    cairo_rectangle(c, corner.x, corner.y, width, height);
+    cairo_fill(c);
+    cairo_restore(c);
+    cairo_surface_flush(state_->surface);
+    cairo_surface_destroy(surface);
+}
+
 void Canvas::arrow(Place from, Place to, Colour colour) {
     const double dx = to.x - from.x, dy = to.y - from.y, size = std::hypot(dx, dy);
     if (!(size > 0)) return;
@@ -214,6 +234,18 @@ double Canvas::text(Place baseline, const std::string& text, double size, Colour
     cairo_get_current_point(c, &end, &y);
     cairo_new_path(c);
     return end;
+}
+
+void Canvas::label(Place baseline, const std::string& label, double size) {
+    cairo_t* c = state_->c;
+    cairo_new_path(c);
+    cairo_set_font_size(c, size);
+    cairo_move_to(c, baseline.x, baseline.y);
+    cairo_text_path(c, label.c_str());
+    colour_on(c, kPaper, 0.85);
+    cairo_set_line_width(c, 3.5);
+    cairo_stroke(c);
+    text(baseline, label, size, kInk);
 }
 
 void Canvas::text_right(Place baseline, const std::string& label, double size, Colour colour) {

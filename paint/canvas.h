@@ -33,16 +33,21 @@ public:
     // A path, then what is done with it.
     void circle(Place centre, double radius);
     void polygon(const std::vector<Place>& corners);
-    void rounded_polygon(const std::vector<Place>& corners, double radius); // grown by a radius on all sides
     void fill_and_outline(Colour colour, bool hatched); // hatched along the outline: section hatching
     void fill_and_hatch(Colour colour);
 
     void line(Place from, Place to, Colour colour, double width);
+    void dashed_line(Place from, Place to, Colour colour, double width);
+    void dot(Place at, double radius, Colour colour, double opacity = 1);
+    void square_grid(Place corner, double side, Colour colour);
+    // Pixels as 0x00rrggbb, row by row from the top.
+    void image(Place corner, int width, int height, std::vector<std::uint32_t> pixels);
     void arrow(Place from, Place to, Colour colour);
     void centre_of_mass(Place at, double radius);                               // the quartered circle
     void open_triangle(Place tip, Place backwards, double size, Colour colour); // `backwards` has length 1
     void scale_bar(Place left, double length, const std::string& label);
     double text(Place baseline, const std::string& text, double size, Colour colour); // returns where it ends
+    void label(Place baseline, const std::string& text, double size); // with a rim of paper, over anything
     void text_right(Place baseline, const std::string& text, double size, Colour colour);
 
     void finish();

@@ -13,12 +13,15 @@ inline constexpr const char* kMaterial[] = {"friction", "restitution", "density"
 inline constexpr const char* kBody[] = {
     "name",           "motion",          "at",   "turn",   "velocity", "spin",
     "linear_damping", "angular_damping", "mass", "shapes", "repeat",   "spread"};
-inline constexpr const char* kShape[] = {"shape",   "radius",    "size",    "from",     "to",
-                                         "corners", "rounding",  "outward", "material", "at",
-                                         "turn",    "two_sided", "closed",  "tiles",    "cell",
-                                         "points",  "pitch",     "heights", "file",     "triangles"};
+inline constexpr const char* kShape[] = {"shape",    "radius",    "size",     "from",   "to",    "corners",
+                                         "rounding", "outward",   "material", "at",     "turn",  "two_sided",
+                                         "closed",   "tiles",     "cell",     "points", "pitch", "heights",
+                                         "file",     "triangles", "layers",   "meets",  "group"};
 // Of shapes of every kind.
-inline constexpr std::string_view kEveryShape[] = {"shape", "material", "at", "turn"};
+inline constexpr std::string_view kEveryShape[] = {"shape",  "material", "at",   "turn",
+                                                   "layers", "meets",    "group"};
+inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
+inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};
 inline constexpr const char* kSpread[] = {"at", "turn", "velocity"};
 inline constexpr const char* kTurn[] = {"axis", "angle"};

@@ -2,11 +2,11 @@
 #include "scene/cursor.h"
 #include "scene/keys.h"
 #include "scene/read_geometry.h"
+#include "scene/read_text.h"
 #include "scene/scene.h"
 
+#include <algorithm>
 #include <cmath>
-#include <fstream>
-#include <sstream>
 
 namespace astasis::scene {
 namespace {
@@ -57,7 +57,23 @@ MaterialEntry read_material(const Cursor& c) {
     return out;
 }
 
-template<int Dim> void read_shape(const Cursor& c, const Scene<Dim>& scene, BodyEntry<Dim>& body) {
+// The bits of layers' names, each given when it is first met.
+template<int Dim> std::uint64_t read_layers(const Cursor& c, Scene<Dim>& scene) {
+    std::uint64_t bits = 0;
+    for (const Cursor& item : c.items("a list of names of layers")) {
+        const std::string name = item.string("the name of a layer, as \"parcels\"");
+        auto found = std::find(scene.layers.begin(), scene.layers.end(), name);
+        if (found == scene.layers.end()) {
+            if (scene.layers.size() == 64)
+                item.fail("one of no more than 64 layers (\"common\" is the first)");
+            found = scene.layers.insert(scene.layers.end(), name);
+        }
+        bits |= std::uint64_t{1} << (found - scene.layers.begin());
+    }
+    return bits;
+}
+
+template<int Dim> void read_shape(const Cursor& c, Scene<Dim>& scene, BodyEntry<Dim>& body) {
     c.only(keys::kShape);
     ShapeSpec<Dim> shape;
     shape.geometry = read_geometry<Dim>(c);
@@ -80,6 +96,9 @@ template<int Dim> void read_shape(const Cursor& c, const Scene<Dim>& scene, Body
         read_turn(c.at("turn"), turn);
         shape.placement.rotation = rotation_of(turn);
     }
+    if (c.has("layers")) shape.layers = read_layers(c.at("layers"), scene);
+    if (c.has("meets")) shape.meets = read_layers(c.at("meets"), scene);
+    if (c.has("group")) shape.group = static_cast<std::uint32_t>(c.at("group").whole(1, 0xffffffffu));
     body.spec.shapes.push_back(shape);
     body.materials.push_back(material);
 }
@@ -116,7 +135,7 @@ template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) 
     if (c.has("mass")) body.mass = number(c.at("mass"), kPositive);
 }
 
-template<int Dim> BodyEntry<Dim> read_body(const Cursor& c, const Scene<Dim>& scene) {
+template<int Dim> BodyEntry<Dim> read_body(const Cursor& c, Scene<Dim>& scene) {
     c.only(keys::kBody);
     BodyEntry<Dim> body;
     body.offset = c.node().offset;
@@ -168,30 +187,6 @@ template<int Dim> Scene<Dim> read(const Cursor& c) {
         if (!fresh) body.at("name").fail("a name that no other body has; " + there->second + " has it");
     }
     return scene;
-}
-
-std::string read_text(const std::filesystem::path& path) {
-    constexpr std::uintmax_t kMostBytes = 64u << 20;
-    std::error_code error;
-    const std::string name = path.string();
-    const auto status = std::filesystem::status(path, error);
-    if (!std::filesystem::exists(status)) throw FileError(name + ": there is no such file");
-    if (std::filesystem::is_directory(status))
-        throw FileError(name + ": is a folder; give a scene file in it");
-    std::ifstream in(path, std::ios::binary);
-    std::string text(static_cast<std::size_t>(std::min(kMostBytes, std::filesystem::file_size(path, error))),
-                     '\0');
-    if (error) { // a pipe has no size
-        std::stringstream all;
-        all << in.rdbuf();
-        text = all.str();
-    } else if (std::filesystem::file_size(path, error) > kMostBytes) {
-        throw FileError(name + ": has over 64 MiB; a scene is smaller (bodies can be repeated on a grid)");
-    } else {
-        in.read(text.data(), static_cast<std::streamsize>(text.size()));
-    }
-    if (!in && !in.eof()) throw FileError(name + ": cannot be read");
-    return text;
 }
 
 }

@@ -52,6 +52,7 @@ template<int Dim> struct Scene {
     double duration = 10; // seconds
     std::optional<Bounds<Dim>> bounds;
     std::map<std::string, MaterialEntry> materials;
+    std::vector<std::string> layers{"common"}; // the names of the bits, from the first
     std::vector<BodyEntry<Dim>> bodies;
 };
 

@@ -14,6 +14,7 @@ class UsageError : public std::runtime_error {
 
 // Each adds its subcommand, options and help; the work is done when the command line has been read.
 void add_run(CLI::App& app);
+void add_draw(CLI::App& app);
 void add_demo(CLI::App& app);
 
 }

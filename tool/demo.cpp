@@ -38,7 +38,7 @@ void demo(const fs::path& folder) {
         wishes.summary = beside("_summary.txt");
         wishes.csv = beside(".csv");
         wishes.impacts_csv = beside("_impacts.csv");
-        if (scene.plane) wishes.picture = beside(".png");
+        wishes.looks.picture = beside(".png");
         fmt::print("{}\n", carry_out(scene::read_scene(beside(".json")), wishes));
     }
     fmt::print("All of it is in {}\n", fs::absolute(folder).lexically_normal().string());
@@ -51,8 +51,8 @@ void add_demo(CLI::App& app) {
     CLI::App* sub =
         app.add_subcommand("demo", "Run the depot's scenes and write summaries, CSV files and a picture");
     sub->footer("Writes for each scene: NAME.json (the scene, to try things on), NAME_summary.txt, NAME.csv, "
-                "NAME_impacts.csv,\n"
-                "and for those in the plane NAME.png.");
+                "NAME_impacts.csv\n"
+                "and NAME.png.");
     sub->add_option("--out", *folder, "Folder to write to; it is made if need be")
         ->type_name("FOLDER")
         ->capture_default_str();

@@ -27,11 +27,12 @@ int main(int argc, char** argv) {
         return fmt::format("astasis: {}\nSee {} --help.\n", e.what(), sub->get_name());
     });
     astasis::tool::add_run(app);
+    astasis::tool::add_draw(app);
     astasis::tool::add_demo(app);
     // CLI11 would only say that a subcommand is missing.
     if (argc > 1 && argv[1][0] != '-' && !is_command(app, argv[1])) {
         fmt::print(stderr,
-                   "astasis: there is no command \"{}\"; there are run and demo\nSee astasis --help.\n",
+                   "astasis: there is no command \"{}\"; there are run, draw and demo\nSee astasis --help.\n",
                    argv[1]);
         return 2;
     }

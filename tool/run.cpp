@@ -68,8 +68,6 @@ void add_run(CLI::App& app) {
         ->type_name("SECONDS");
     run->add_option("--csv", wishes->csv, "Write poses and velocities of all bodies, tick by tick")
         ->type_name("FILE");
-    run->add_option("--picture", wishes->picture, "Draw the last tick to a .png or .svg file (plane only)")
-        ->type_name("FILE");
     run->add_flag("--contacts", wishes->contacts, "Print the contacts of the last tick");
     run->add_option("--contacts-csv", wishes->contacts_csv, "Write the contacts of the last tick")
         ->type_name("FILE");
@@ -79,6 +77,7 @@ void add_run(CLI::App& app) {
     run->add_option("--at", wishes->at, "Draw, or list the contacts of, this moment instead of the last tick")
         ->check(number_between(0, 1e6, "seconds, 0 or more"))
         ->type_name("SECONDS");
+    add_looks(*run, wishes->looks);
     run->callback([=] { fmt::print("{}", carry_out(scene::read_scene(*file), *wishes)); });
 }
 

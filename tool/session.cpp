@@ -1,6 +1,5 @@
 #include "tool/session.h"
 
-#include "paint/plane.h"
 #include "record/file_out.h"
 #include "record/impacts.h"
 #include "record/run.h"
@@ -25,11 +24,6 @@ template<int Dim> void override_settings(scene::Scene<Dim>& scene, const Wishes&
     if (wishes.seed) scene.seed = *wishes.seed;
 }
 
-void draw(const scene::Scene<2>& scene, const scene::Made<2>& made, const record::FileOut& out) {
-    paint::draw_plane(scene, made, out.part(), paint::kind_of(out.path()));
-}
-void draw(const scene::Scene<3>&, const scene::Made<3>&, const record::FileOut&) {}
-
 std::string some_names(const std::vector<std::string>& names) {
     std::string out;
     for (std::size_t i = 0; i < names.size() && i < 12; i++) out += (i ? ", " : "") + names[i];
@@ -45,12 +39,12 @@ public:
         ticks_ = record::ticks_in(scene.duration, scene.world.tick);
         made_.emplace(scene::make_world(scene, document));
         for (const std::string& name : wishes.watch) find_watched(name);
-        check_picture();
         chosen_tick_ = chosen_tick();
         every_ =
             wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
-        open(csv_, wishes.csv), open(picture_, wishes.picture), open(summary_, wishes.summary);
+        drawing_.emplace(wishes.looks);
+        open(csv_, wishes.csv), open(summary_, wishes.summary);
         open(contacts_, wishes.contacts_csv), open(impacts_file_, wishes.impacts_csv);
     }
 
@@ -69,9 +63,9 @@ public:
         if (summary_) summary_->write(text);
         if (impacts_file_) impacts_file_->write(record::impacts_csv(*made_, impacts_));
         if (wishes_.impacts) out += record::impacts_table(*made_, impacts_) + "\n";
-        for (auto* file : {&csv_, &contacts_, &impacts_file_, &picture_, &summary_})
+        for (auto* file : {&csv_, &contacts_, &impacts_file_, &summary_})
             if (*file) (*file)->finish();
-        return out + contacts_table_ + text + written();
+        return out + contacts_table_ + rays_table_ + text + written();
     }
 
 private:
@@ -88,20 +82,13 @@ private:
         tables_.emplace_back();
     }
 
-    void check_picture() {
-        if (wishes_.picture.empty()) return;
-        paint::kind_of(wishes_.picture);
-        if (Dim == 3)
-            throw UsageError("--picture: scenes in space cannot be drawn yet, only those in the plane; "
-                             "use --watch or --csv to see where bodies are");
-    }
-
     // The tick that --at names, of which a picture or contacts are wanted; the last one if it is not given.
     std::uint64_t chosen_tick() const {
         if (!wishes_.at) return ticks_;
-        if (wishes_.picture.empty() && !wishes_.contacts && wishes_.contacts_csv.empty())
-            throw UsageError(
-                "--at goes with --picture, --contacts or --contacts-csv: it says which moment they show");
+        const bool shows = !wishes_.looks.picture.empty() || !wishes_.looks.rays.empty();
+        if (!shows && !wishes_.contacts && wishes_.contacts_csv.empty())
+            throw UsageError("--at goes with --picture, --rays, --contacts or --contacts-csv: it says which "
+                             "moment they show");
         if (*wishes_.at > scene_.duration)
             throw UsageError(fmt::format("--at {}: the run ends at {} s; accepted: 0 to that", *wishes_.at,
                                          scene_.duration));
@@ -119,16 +106,16 @@ private:
             if (tick % watch_every_ == 0 || tick == ticks_)
                 tables_[i] += record::watch_line(made.world, watched_[i]);
         if (tick != chosen_tick_) return;
-        if (picture_) draw(scene_, made, *picture_);
+        if (drawing_->wanted() || drawing_->casts()) rays_table_ = drawing_->draw(scene_, made);
         if (contacts_) contacts_->write(record::contacts_csv(made));
         if (wishes_.contacts) contacts_table_ = record::contacts_table(made) + "\n";
     }
 
-    std::string written() const {
+    std::string written() {
         std::string out;
-        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_, &picture_})
-            if (*file) out += fmt::format("  {:<17}{}\n", "wrote", (*file)->path().string());
-        return out;
+        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_})
+            if (*file) out += wrote(**file);
+        return out + drawing_->finish();
     }
 
     scene::Scene<Dim>& scene_;
@@ -140,7 +127,9 @@ private:
     std::vector<std::string> tables_;
     std::string contacts_table_;
     record::Impacts<Dim> impacts_;
-    std::unique_ptr<record::FileOut> csv_, picture_, summary_, contacts_, impacts_file_;
+    std::optional<Drawing<Dim>> drawing_;
+    std::string rays_table_;
+    std::unique_ptr<record::FileOut> csv_, summary_, contacts_, impacts_file_;
 };
 
 }

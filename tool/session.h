@@ -2,6 +2,7 @@
 #pragma once
 
 #include "scene/scene.h"
+#include "tool/looks.h"
 
 #include <optional>
 #include <string>
@@ -16,7 +17,8 @@ struct Wishes {
     std::optional<std::uint64_t> seed;
     std::vector<std::string> watch;
     bool contacts = false, impacts = false;
-    std::string csv, picture, summary, contacts_csv, impacts_csv; // names of files, or empty
+    std::string csv, summary, contacts_csv, impacts_csv; // names of files, or empty
+    Looks looks;
 };
 
 // Steps the scene and writes the files; returns the text of tables and summary. Checks every wish before it

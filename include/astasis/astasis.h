@@ -3,6 +3,7 @@
 
 #include "astasis/body.h"
 #include "astasis/cut.h"
+#include "astasis/drawing.h"
 #include "astasis/error.h"
 #include "astasis/ids.h"
 #include "astasis/measures.h"

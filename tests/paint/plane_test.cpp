@@ -1,10 +1,9 @@
-#include "paint/plane.h"
+#include "paint/picture.h"
 
 #include "paint/palette.h"
 #include "support/command.h"
 #include "support/dims.h"
-
-#include <cairo.h>
+#include "support/pixels.h"
 
 #include <cmath>
 
@@ -23,29 +22,11 @@ protected:
         const scene::SceneFile file = scene::read_scene_text("one.json", kScene);
         const auto& scene = std::get<scene::Scene<2>>(file.scene);
         const auto made = scene::make_world(scene, file.document);
-        paint::draw_plane(scene, made, folder_ / name, paint::kind_of(name));
+        paint::draw_picture(scene, made, folder_ / name, paint::kind_of(name));
     }
 };
 
-class Pixels {
-public:
-    explicit Pixels(const std::filesystem::path& file)
-        : surface_(cairo_image_surface_create_from_png(file.c_str())) {}
-    ~Pixels() { cairo_surface_destroy(surface_); }
-    int width() const { return cairo_image_surface_get_width(surface_); }
-    int height() const { return cairo_image_surface_get_height(surface_); }
-    bool is(int x, int y, paint::Colour c) const {
-        const auto* row =
-            cairo_image_surface_get_data(surface_) + y * cairo_image_surface_get_stride(surface_);
-        const auto near = [&](int channel, double want) {
-            return std::abs(row[4 * x + channel] - 255 * want) < 2.5;
-        };
-        return near(2, c.red) && near(1, c.green) && near(0, c.blue);
-    }
-
-private:
-    cairo_surface_t* surface_;
-};
+using test::Pixels;
 
 TEST_F(Paint, APuckIsWhereItIsAndAsLargeAsItIs) {
     draw("one.png");

@@ -139,9 +139,6 @@ TEST_F(Tool, PicturesAreWrittenWholeOrNotAtAll) {
     EXPECT_EQ(read("a.png").substr(1, 3), "PNG");
     EXPECT_NE(read("b.svg").find("<svg"), std::string::npos);
     EXPECT_EQ(files(), (std::vector<std::string>{"a.png", "b.svg"}));
-    const Outcome space = astasis("run " + scene("tote_bin") + " --picture c.png --csv c.csv");
-    EXPECT_EQ(space.status, 2);
-    EXPECT_TRUE(has(space, "scenes in space cannot be drawn yet"));
     const Outcome kind = astasis("run " + scene("two_pucks") + " --picture c.gif");
     EXPECT_EQ(kind.status, 2);
     EXPECT_TRUE(has(kind, "ends in .png or .svg"));
@@ -149,6 +146,61 @@ TEST_F(Tool, PicturesAreWrittenWholeOrNotAtAll) {
     EXPECT_EQ(late.status, 2);
     EXPECT_TRUE(has(late, "--at 7: the run ends at 2 s"));
     EXPECT_EQ(files(), (std::vector<std::string>{"a.png", "b.svg"}));
+}
+
+TEST_F(Tool, DrawDrawsWithoutStepping) {
+    const Outcome plane = astasis("draw " + scene("two_pucks"));
+    ASSERT_EQ(plane.status, 0) << plane.out;
+    EXPECT_TRUE(has(plane, "2, with 2 shapes"));
+    EXPECT_TRUE(has(plane, "wrote            two_pucks.png"));
+    const Outcome space =
+        astasis("draw " + scene("tube_rack") +
+                " --picture t.svg --show names,bounds,axes --eye -3,2,4 --target 0,0.5,0 --size 640x400");
+    ASSERT_EQ(space.status, 0) << space.out;
+    EXPECT_EQ(files(), (std::vector<std::string>{"t.svg", "two_pucks.png"}));
+}
+
+TEST_F(Tool, RaysAreListedDrawnAndWritten) {
+    write("rays.json", R"({"astasis_rays": 1, "rays": [{"from": [-2.2, 0.5, 0.3], "to": [2.2, 0.5, 0.3]},
+                           {"from": [0, 9, 0], "to": [0, 8, 0]}, {"from": [4, 2, 0], "to": [4, -2, 0]}]})");
+    const Outcome o =
+        astasis("draw " + scene("tote_bin") + " --rays rays.json --picture r.png --hits-csv hits.csv");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(has(o, "Rays at 0.0000 s: 2 of 3 hit"));
+    EXPECT_TRUE(has(o, "1  nothing within 1 m"));
+    EXPECT_TRUE(std::regex_search(
+        o.out,
+        std::regex("2  floor +0 +0 +2.0000 +0.50000 +4.0000 +0.0000 +0.0000 +0.0000 +1.0000 +0.0000")));
+    const auto rows = csv_rows(read("hits.csv"));
+    ASSERT_EQ(rows.size(), 4u);
+    EXPECT_EQ(rows[1][1], "bin");
+    EXPECT_NEAR(std::stod(rows[1][4]), 0.9, 1e-5); // to the outer side of the left wall
+    EXPECT_EQ(rows[0].size(), 12u);
+    const Outcome later = astasis("run " + scene("tote_bin") + " --duration 1 --rays rays.json --at 0.5");
+    EXPECT_TRUE(has(later, "Rays at 0.5000 s: 2 of 3 hit")) << later.out;
+
+    write("flat.json", R"({"astasis_rays": 1, "rays": [{"from": [0, 1], "to": [2, 1]}]})");
+    const Outcome flat = astasis("draw " + scene("tote_bin") + " --rays flat.json");
+    EXPECT_EQ(flat.status, 2);
+    EXPECT_TRUE(has(flat, "flat.json:1:39: $.rays[0].from: given a list of 2, accepted: a list of 3"))
+        << flat.out;
+}
+
+TEST_F(Tool, LayersOfASceneKeepShapesApart) {
+    const auto file = [](const char* floor, const char* box) {
+        return std::string(R"({"astasis_scene": 1, "dimension": 2, "duration": 1, "bodies": [
+            {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane")") +
+               floor + R"(}]},
+            {"name": "box", "at": [0, 0.5], "shapes": [{"shape": "box", "size": [1, 1])" +
+               box + "}]}]}";
+    };
+    write("apart.json", file(R"(, "layers": ["belt"])", R"(, "meets": ["common"])"));
+    write("meet.json", file(R"(, "layers": ["belt"])", R"(, "meets": ["common", "belt"])"));
+    write("group.json", file(R"(, "group": 2)", R"(, "group": 2)"));
+    EXPECT_TRUE(std::regex_search(astasis("run apart.json").out, std::regex("contacts +0 at the end")))
+        << astasis("run apart.json").out;
+    EXPECT_TRUE(std::regex_search(astasis("run meet.json").out, std::regex("contacts +2 at the end")));
+    EXPECT_TRUE(std::regex_search(astasis("run group.json").out, std::regex("contacts +0 at the end")));
 }
 
 TEST_F(Tool, DemoLeavesAFolder) {
@@ -205,7 +257,17 @@ TEST_F(Tool, BadInputIsRefusedWithStatusTwoAndNothingIsWritten) {
         {"run " + scene("two_pucks") + " --substeps two", "--substeps"},
         {"run " + scene("two_pucks") + " --duration nan", "--duration"},
         {"run " + scene("two_pucks") + " --seed -1", "--seed"},
-        {"run " + scene("two_pucks") + " --at 1", "--at goes with --picture, --contacts or --contacts-csv"},
+        {"run " + scene("two_pucks") + " --at 1",
+         "--at goes with --picture, --rays, --contacts or --contacts-csv"},
+        {"run " + scene("two_pucks") + " --show names", "--show goes with --picture"},
+        {"draw " + scene("two_pucks") + " --show name", "given \"name\", accepted: some of centres"},
+        {"draw " + scene("two_pucks") + " --size 10x10", "--size: given 10x10, accepted: width and height"},
+        {"draw " + scene("two_pucks") + " --eye 1,2,3", "go with scenes in space"},
+        {"draw " + scene("tote_bin") + " --eye 1,2", "--eye: given 1,2, accepted: three numbers"},
+        {"draw " + scene("tote_bin") + " --view-angle 200", "--view-angle: given 200, accepted: 1 to 120"},
+        {"draw " + scene("two_pucks") + " --hits-csv a.csv", "--hits-csv goes with --rays"},
+        {"draw " + scene("two_pucks") + " --rays no.json", "no.json: there is no such file"},
+        {"draw nowhere.json", "nowhere.json: there is no such file"},
         {"run " + scene("two_pucks") + " --csv .", "is a folder"},
         {"run " + scene("two_pucks") + " --csv none/a.csv", "there is no folder none"},
         {"run " + scene("two_pucks") + " --colour red", "--colour"},

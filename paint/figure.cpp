@@ -1,0 +1,124 @@
+#include "paint/figure.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::paint {
+
+double round_below(double most) {
+    const double power = std::pow(10.0, std::floor(std::log10(most)));
+    return most >= 5 * power ? 5 * power : most >= 2 * power ? 2 * power : power;
+}
+
+Arrows Arrows::for_largest(double largest, double least) {
+    if (!(largest > 0)) return {};
+    const double shown = std::max(largest, least);
+    return {kLongestArrow / shown, round_below(shown)};
+}
+
+template<int Dim> Arrows velocity_arrows(const World<Dim>& world) {
+    constexpr double kSlowest = 0.5; // m/s
+    double fastest = 0;
+    for (const BodyId id : world.bodies()) fastest = std::max<double>(fastest, length(world.velocity(id)));
+    return Arrows::for_largest(fastest, kSlowest);
+}
+
+template<int Dim> Arrows force_arrows(const World<Dim>& world, const std::vector<Contact<Dim>>& contacts) {
+    double strongest = 0;
+    for (const auto& c : contacts) strongest = std::max(strongest, length(c.impulse) / world.settings().tick);
+    return Arrows::for_largest(strongest, 0);
+}
+
+template<int Dim>
+Colour fill_of_shape(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made, BodyId id,
+                     std::size_t shape) {
+    const std::string& material = made.materials[made.world.user_data(id)][shape];
+    const auto found = scene.materials.find(material);
+    return fill_of(found == scene.materials.end() ? "" : found->second.fill);
+}
+
+template<int Dim>
+MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made,
+                       const Picture<Dim>& picture) {
+    const auto& world = made.world;
+    MarginText text;
+    text.title = scene.title, text.time = world.time(), text.tick = world.ticks(), text.seed = scene.seed;
+    text.show = picture.show;
+    const auto contacts = world.contacts();
+    text.contacts = contacts.size();
+    if (picture.show.forces) text.forces = force_arrows(world, contacts);
+    if (picture.show.velocities) text.velocities = velocity_arrows(world);
+    text.rays = picture.casts.rays.size();
+    for (const auto& hit : picture.casts.hits) text.hits += hit.has_value();
+    return text;
+}
+
+namespace {
+
+// The key: marks with what they mean, from left to right.
+class Key {
+public:
+    Key(Canvas& canvas, double x) : canvas_(canvas), x_(x), line_(canvas.height() - 30) {}
+    Place at(double up) const { return {x_, line_ - up}; }
+    void arrow(double pixels, Colour colour, const std::string& label) {
+        canvas_.arrow(at(4), {x_ + pixels, line_ - 4}, colour);
+        say(pixels + 10, label);
+    }
+    void say(double after, const std::string& label) {
+        x_ = canvas_.text({x_ + after, line_}, label, 13, kInk) + 30;
+    }
+
+private:
+    Canvas& canvas_;
+    double x_, line_;
+};
+
+}
+
+void draw_margin(Canvas& canvas, const MarginText& text) {
+    canvas.text({kMargin, 32}, text.title, 17, kInk);
+    canvas.text_right({canvas.width() - kMargin, 32},
+                      fmt::format("t = {:.3f} s    tick {}    seed {}", text.time, text.tick, text.seed), 14,
+                      kInk);
+    canvas.line({kMargin, canvas.height() - kFoot + 18},
+                {canvas.width() - kMargin, canvas.height() - kFoot + 18}, kFaintInk, 0.6);
+    if (text.bar_pixels > 0)
+        canvas.scale_bar({kMargin, canvas.height() - 28}, text.bar_pixels,
+                         fmt::format("{:g} m", text.bar_metres));
+    Key key(canvas, kMargin + (text.bar_pixels > 0 ? 220 : 0));
+    if (text.grid_metres > 0) {
+        canvas.square_grid(key.at(12), 16, kFaintInk);
+        key.say(26, fmt::format("squares of {:g} m", text.grid_metres));
+    }
+    if (text.show.centres) {
+        canvas.centre_of_mass({key.at(4).x + 5, key.at(4).y}, 5.5);
+        key.say(19, "centre of mass");
+    }
+    if (text.show.contacts) {
+        canvas.open_triangle({key.at(8).x + 4, key.at(8).y}, {0, 1}, 8, kForce);
+        key.say(18, text.grid_metres > 0 ? fmt::format("contact in sight (of {})", text.contacts)
+                                         : fmt::format("contact ({})", text.contacts));
+    }
+    const auto arrow = [&](const Arrows& a, Colour colour, const char* what, const char* unit) {
+        if (a.pixels > 0)
+            key.arrow(a.pixels * a.key_units, colour, fmt::format("{}, {:g} {}", what, a.key_units, unit));
+    };
+    arrow(text.forces, kForce, "force", "N");
+    arrow(text.velocities, kVelocity, "velocity", "m/s");
+    if (text.rays > 0) {
+        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1.6);
+        key.say(34, fmt::format("ray ({}, {} hit)", text.rays, text.hits));
+    }
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template Arrows velocity_arrows(const World<Dim>&);                                                      \
+    template Arrows force_arrows(const World<Dim>&, const std::vector<Contact<Dim>>&);                       \
+    template Colour fill_of_shape(const scene::Scene<Dim>&, const scene::Made<Dim>&, BodyId, std::size_t);   \
+    template MarginText margin_text(const scene::Scene<Dim>&, const scene::Made<Dim>&, const Picture<Dim>&);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}

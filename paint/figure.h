@@ -1,0 +1,49 @@
+// What the figures of both dimensions share: the colours of bodies, the margin with its key, lengths of
+// arrows.
+#pragma once
+
+#include "paint/canvas.h"
+#include "paint/picture.h"
+
+namespace astasis::paint {
+
+inline constexpr double kMargin = 28, kFoot = 74, kHead = 52; // pixels
+inline constexpr double kLongestArrow = 64;
+
+// 1, 2 or 5 times a power of ten, the largest that is not above `most`.
+double round_below(double most);
+
+// Arrows for a quantity: the largest is kLongestArrow long, a round amount stands in the key.
+struct Arrows {
+    double pixels = 0;    // of one unit; 0 if there is nothing to show
+    double key_units = 0; // of the arrow in the key
+
+    // `least` is what the longest arrow stands for at least, so that what creeps is not made to look fast.
+    static Arrows for_largest(double largest, double least);
+};
+
+template<int Dim> Arrows velocity_arrows(const World<Dim>& world);
+template<int Dim> Arrows force_arrows(const World<Dim>& world, const std::vector<Contact<Dim>>& contacts);
+
+template<int Dim>
+Colour fill_of_shape(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made, BodyId id,
+                     std::size_t shape);
+
+// What the margin says.
+struct MarginText {
+    std::string title;
+    double time = 0;
+    std::uint64_t tick = 0, seed = 0;
+    double bar_metres = 0, bar_pixels = 0; // a scale bar; none if 0
+    double grid_metres = 0;                // the side of the ground's squares; none if 0
+    Switches show;
+    std::size_t contacts = 0, rays = 0, hits = 0;
+    Arrows forces, velocities;
+};
+void draw_margin(Canvas& canvas, const MarginText& text);
+
+template<int Dim>
+MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made,
+                       const Picture<Dim>& picture);
+
+}

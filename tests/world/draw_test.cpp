@@ -1,0 +1,125 @@
+// What draw() tells a pen: areas that go round the shapes, marks that say what they are.
+#include "astasis/drawing.h"
+
+#include "support/dims.h"
+
+#include <map>
+
+namespace astasis {
+namespace {
+
+using test::Numbers;
+
+template<typename T> class DrawTest : public test::BothDimensions<T> {};
+TYPED_TEST_SUITE(DrawTest, test::Dimensions);
+
+// Keeps all that it is told.
+template<int D> class Notes : public Pen<D> {
+public:
+    struct Area {
+        std::vector<Point<D>> corners;
+        Mark<D> mark;
+    };
+    std::vector<Area> areas;
+    std::map<Meaning, int> count;
+    std::vector<std::string> texts;
+
+    void line(const Point<D>&, const Point<D>&, const Mark<D>& mark) override { count[mark.meaning]++; }
+    void area(std::span<const Point<D>> corners, const Mark<D>& mark) override {
+        areas.push_back({{corners.begin(), corners.end()}, mark});
+        count[mark.meaning]++;
+    }
+    void point(const Point<D>&, const Mark<D>& mark) override { count[mark.meaning]++; }
+    void text(const Point<D>&, std::string_view text, const Mark<D>&) override { texts.emplace_back(text); }
+};
+
+std::vector<Geometry<2>> all_round(Vec2) {
+    return {Circle{0.5f},
+            Box2::sized(1, 2),
+            Box2::sized(1, 2).rounded(0.3f),
+            Capsule2{{-1, 0}, {1, 0.5f}, 0.25f},
+            Polygon{{{0, 0}, {2, 0}, {1, 1}}, 0.2f},
+            Polygon{{{0, 0}, {2, 0}, {1, 1}}}};
+}
+std::vector<Geometry<3>> all_round(Vec3) {
+    const std::vector<Vec3> corners{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {1, 1, 1}};
+    return {Sphere{0.5f},
+            Box3::sized(1, 2, 3),
+            Box3::sized(1, 2, 3).rounded(0.3f),
+            Capsule3{{-1, 0, 0}, {1, 0.5f, 0}, 0.25f},
+            Hull::around(corners),
+            Hull::around(corners).grown(0.2f),
+            Cylinder{{0, 0, 0}, {0, 1, 0.5f}, 0.4f}};
+}
+
+// Twice the area that corners go round in the plane, six times the volume of the cone from a point over a
+// facet.
+double swept(const Point<2>&, const std::vector<Point<2>>& c) {
+    double sum = 0;
+    for (std::size_t i = 0; i < c.size(); i++) {
+        const auto &a = c[i], &b = c[(i + 1) % c.size()];
+        sum += a.x * b.y - a.y * b.x;
+    }
+    return sum / 2;
+}
+double swept(const Point<3>& o, const std::vector<Point<3>>& c) {
+    double sum = 0;
+    for (std::size_t i = 2; i < c.size(); i++)
+        sum += static_cast<double>(dot(c[0] - o, cross(c[i - 1] - o, c[i] - o)));
+    return sum / 6;
+}
+
+// The outlines go round as much as the shape holds, the right way round, and keep as near as was asked.
+TYPED_TEST(DrawTest, OutlinesGoRoundTheShapes) {
+    constexpr int D = TypeParam::value;
+    Numbers n(5);
+    for (const auto& geometry : all_round(Vec<D>{})) {
+        World<D> world;
+        ShapeSpec<D> shape{geometry};
+        shape.density = 1, shape.placement = {n.template vec<D>(-1, 1), n.rotation(Vec<D>{})};
+        const BodyId id = world.add(
+            {.pose = {Point<D>{} + n.template vec<D>(-1, 1), n.rotation(Vec<D>{})}, .shapes = {shape}});
+        Notes<D> notes;
+        const float fineness = 0.002f;
+        draw(world, notes, {.fineness = fineness});
+        double content = 0;
+        for (const auto& area : notes.areas) {
+            content += swept(world.centre_of_mass(id), area.corners);
+            for (const auto& corner : area.corners) {
+                const auto at = world.pose(id);
+                const Pose<D> pose{to_world(at, shape.placement.position),
+                                   at.rotation * shape.placement.rotation};
+                const Point<D> closest = closest_point<D>(geometry, pose, corner);
+                EXPECT_NEAR(length(closest - corner), 0, 1e-4) << "kind " << geometry.index();
+            }
+        }
+        EXPECT_NEAR(content / static_cast<double>(world.mass(id).mass), 1, 0.02)
+            << "kind " << geometry.index();
+    }
+}
+
+TYPED_TEST(DrawTest, SwitchesSayWhatIsDrawn) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    world.add({.pose = {{0, 0.5}, {}}, .velocity = {1, 0}, .shapes = {{test::cube<D>(1)}}});
+    test::step(world, 3);
+    Notes<D> all;
+    draw(world, all, {.bounds = true, .axes = true, .name = [](BodyId) { return std::string_view("it"); }});
+    EXPECT_EQ(all.count[Meaning::CentreOfMass], 1);
+    EXPECT_EQ(all.count[Meaning::Velocity], 1);
+    EXPECT_EQ(all.count[Meaning::Contact], D == 2 ? 2 : 4);
+    EXPECT_EQ(all.count[Meaning::Force], D == 2 ? 2 : 4);
+    EXPECT_EQ(all.count[Meaning::Axis], 2 * D);
+    EXPECT_EQ(all.count[Meaning::Bounds], D == 2 ? 1 : 6) << "of what has an end";
+    EXPECT_EQ(all.count[Meaning::Shape], D == 2 ? 1 : 6 + 1);
+    EXPECT_EQ(all.count[Meaning::Surface], D == 2 ? 1 : 0);
+    EXPECT_EQ(all.texts.size(), 2u);
+    Notes<D> shapes;
+    draw(world, shapes, {.centres = false, .velocities = false, .contacts = false, .forces = false});
+    EXPECT_EQ(shapes.count.size(), D == 2 ? 2u : 1u);
+    EXPECT_EQ(test::error_of([&] { draw(world, shapes, {.fineness = 0}); }).field(), "fineness");
+}
+
+}
+}

@@ -1,0 +1,51 @@
+// astasis draw SCENE: draws a scene as it is before the first tick.
+#include "tool/command.h"
+#include "tool/looks.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace astasis::tool {
+namespace {
+
+template<int Dim>
+std::string draw_scene(const scene::Scene<Dim>& scene, const scene::Document& document, const Looks& looks) {
+    const scene::Made<Dim> made = scene::make_world(scene, document);
+    Drawing<Dim> drawing(looks);
+    std::string out = drawing.draw(scene, made);
+    std::size_t shapes = 0;
+    for (const BodyId id : made.world.bodies()) shapes += made.world.shapes(id).size();
+    out += fmt::format("{} ({})\n  {:<17}{}, with {} shapes\n", scene.title, document.file, "bodies",
+                       made.world.bodies().size(), shapes);
+    return out + drawing.finish();
+}
+
+}
+
+void add_draw(CLI::App& app) {
+    auto looks = std::make_shared<Looks>();
+    auto file = std::make_shared<std::string>();
+    CLI::App* sub = app.add_subcommand("draw", "Draw a scene without stepping it");
+    sub->footer(
+        "Examples:\n"
+        "  astasis draw scenes/tote_bin.json\n"
+        "  astasis draw scenes/drum_floor.json --eye 6,3,6 --target 0,0.5,0 --show names\n"
+        "  astasis draw scenes/tote_bin.json --rays scenes/tote_bin.rays.json --picture rays.png\n"
+        "Without --picture the file is SCENE's name with .png, in this folder.\n"
+        "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
+    sub->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
+        ->required()
+        ->type_name("SCENE");
+    add_looks(*sub, *looks);
+    sub->callback([=] {
+        if (looks->picture.empty()) looks->picture = std::filesystem::path(*file).stem().string() + ".png";
+        const scene::SceneFile scene = scene::read_scene(*file);
+        const std::string text =
+            std::visit([&](const auto& s) { return draw_scene(s, scene.document, *looks); }, scene.scene);
+        fmt::print("{}", text);
+    });
+}
+
+}
