@@ -34,6 +34,7 @@ void demo(const fs::path& folder) {
         const fs::path base = folder / scene.name;
         const auto beside = [&](const char* ending) { return base.string() + ending; };
         copy_scene(beside(".json"), scene.text);
+        if (scene.mesh != nullptr) copy_scene(folder / scene.mesh, scene.mesh_text);
         Wishes wishes;
         wishes.summary = beside("_summary.txt");
         wishes.csv = beside(".csv");

@@ -16,7 +16,7 @@ namespace astasis::broad {
 
 struct Fattening {
     float margin = 0.1f; // on all sides, as a share of the mean side of the bounds
-    float ahead = 4;     // ticks of motion
+    float ahead = 8;     // ticks of motion
 };
 
 template<int Dim> class BoxIndex {

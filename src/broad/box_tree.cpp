@@ -103,8 +103,13 @@ template<int Dim> void BoxTree<Dim>::measure(std::uint32_t node) {
 
 template<int Dim> void BoxTree<Dim>::refit(std::uint32_t node) {
     for (; node != kNone; node = nodes_[node].parent) {
+        const Box<Dim> box = nodes_[node].box;
+        const std::int32_t height = nodes_[node].height;
         measure(node);
         turn_round(node);
+        // Nothing above sees a difference.
+        const Node& n = nodes_[node];
+        if (n.height == height && n.box.low == box.low && n.box.high == box.high) return;
     }
 }
 

@@ -75,7 +75,8 @@ bool surface_holds(const Geometry<3>& surface, const Wide3& p) {
         }
         return std::fabs(angle) > 6.283185307179586;
     }
-    std::vector<Piece<3>> pieces;
+    thread_local std::vector<Piece<3>> pieces; // keeps its room
+    pieces.clear();
     const Vec3 at = math::narrowed(p);
     pieces_in(surface, {{at.x, -INFINITY, at.z}, {at.x, INFINITY, at.z}}, pieces);
     for (const auto& piece : pieces) {

@@ -207,9 +207,10 @@ TEST_F(Tool, DemoLeavesAFolder) {
     const Outcome o = astasis("demo --out here");
     ASSERT_EQ(o.status, 0) << o.out;
     EXPECT_TRUE(has(o, "All of it is in " + (folder_ / "here").string()));
-    for (const char* name : {"parcel_chute.json", "parcel_chute.csv", "parcel_chute.png",
-                             "parcel_chute_summary.txt", "tile_floor.png", "tile_floor_impacts.csv",
-                             "tote_bin.json", "tote_bin.csv", "tote_bin_summary.txt"})
+    for (const char* name :
+         {"parcel_chute.json", "parcel_chute.csv", "parcel_chute.png", "parcel_chute_summary.txt",
+          "tile_floor.png", "tile_floor_impacts.csv", "tote_bin.json", "tote_bin.csv", "tote_bin_summary.txt",
+          "tote_bin.png", "drum_floor.png", "dented_floor.obj"})
         EXPECT_TRUE(std::filesystem::exists(folder_ / "here" / name)) << name;
     EXPECT_NE(read("here/parcel_chute_summary.txt").find("66 dynamic"), std::string::npos);
     write("file", "x");
