@@ -106,7 +106,8 @@ bool cut(Facing& f, Vec2 along, float limit, float slack, std::uint32_t feature)
     const float d0 = dot(e0.at, along) - limit, d1 = dot(e1.at, along) - limit;
     if (d0 > slack && d1 > slack) return false;
     if (d0 > slack || d1 > slack) {
-        const Vec2 at = e0.at + (e1.at - e0.at) * (d0 / (d0 - d1));
+        // One that is beyond within the slack is not to be passed over.
+        const Vec2 at = e0.at + (e1.at - e0.at) * std::clamp(d0 / (d0 - d1), 0.0f, 1.0f);
         (d0 > slack ? e0 : e1) = {at, feature};
     }
     return true;

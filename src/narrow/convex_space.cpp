@@ -140,23 +140,26 @@ void clip(Feature& f, const Wide3& outward, double limit, double slack, std::uin
 // Collects the points of a manifold, in double.
 class Points {
 public:
+    // No two points of the cores are less than `least` apart along the normal: so faces that are not quite
+    // plane, as those of large hulls, must not say.
     Points(const Convex<3>& a, const Convex<3>& b, const Wide3& normal, const Wide3& offset_a,
-           const Wide3& offset_b)
-        : skins_(a.skin + b.skin), normal_(normal), offset_a_(offset_a), offset_b_(offset_b) {}
+           const Wide3& offset_b, double least = -1e300)
+        : skins_(a.skin + b.skin), least_(least), normal_(normal), offset_a_(offset_a), offset_b_(offset_b) {}
 
     // Points on the cores (with their rims).
     void add(const Wide3& on_a, const Wide3& on_b, std::uint32_t feature) {
         if (count_ == all_.size()) return;
-        const double apart = dot(on_b - on_a, normal_);
+        const double found = dot(on_b - on_a, normal_), apart = std::max(found, least_);
         nearest_ = std::min(nearest_, apart);
-        all_[count_++] = {math::narrowed(on_a - offset_a_), math::narrowed(on_b - offset_b_),
+        all_[count_++] = {math::narrowed(on_a - offset_a_),
+                          math::narrowed(on_b + normal_ * (apart - found) - offset_b_),
                           static_cast<float>(apart - skins_), feature};
     }
     double nearest() const { return nearest_; } // of the cores
     std::span<const TouchPoint<3>> all() const { return {all_.data(), count_}; }
 
 private:
-    double skins_;
+    double skins_, least_;
     Wide3 normal_, offset_a_, offset_b_;
     std::array<TouchPoint<3>, kMostCorners + 1> all_;
     std::size_t count_ = 0;
@@ -211,13 +214,13 @@ Touch<3> convex_along(const Convex<3>& a, const Convex<3>& b, const Wide3& n, co
     const double facing_a = fa.area ? dot(fa.normal, n) : 0, facing_b = fb.area ? -dot(fb.normal, n) : 0;
     // Parallel faces must not take turns at being the reference.
     const bool second = facing_b > facing_a + 1e-4;
-    Points points(a, b, n, fa.offset, fb.offset);
+    const double least = on_a != nullptr ? dot(*on_b - *on_a, n) : -1e300;
+    Points points(a, b, n, fa.offset, fb.offset, least);
     if (std::max(facing_a, facing_b) > kLeastFacing)
         second ? add_over_face(fb, fa, -n, true, kSame * size, points)
                : add_over_face(fa, fb, n, false, kSame * size, points);
     else if (fa.count == 2 && fb.count == 2) add_beside(fa, fb, n, points);
-    if (on_a != nullptr && !(points.nearest() <= dot(*on_b - *on_a, n) + kSame * size))
-        points.add(*on_a, *on_b, 1u << 31);
+    if (on_a != nullptr && !(points.nearest() <= least + kSame * size)) points.add(*on_a, *on_b, 1u << 31);
 
     Touch<3> out;
     if (points.all().empty()) return out;

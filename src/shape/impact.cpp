@@ -10,7 +10,7 @@ using math::Wide;
 
 constexpr double kTouching = 1e-5, kTouchingUnturned = 4e-7; // of the smaller size
 constexpr double kRayTouching = 1e-9;                        // of the shape that a ray meets
-constexpr int kMostSteps = 20000;
+constexpr int kMostSteps = 20000, kMostDoubts = 64;
 
 template<int Dim> Gap<Dim> gap_at(const MovingPart<Dim>& a, const MovingPart<Dim>& b, double t, bool depth) {
     const Convex<Dim> ca = placed(*a.convex, a.path->position(t), a.path->turn_at(t));
@@ -57,8 +57,17 @@ std::optional<Met<Dim>> meet(const MovingPart<Dim>& a, const MovingPart<Dim>& b,
             : std::max((turning ? kTouching : kTouchingUnturned) * std::min(size_a, size_b),
                        3 * touching_distance(size_a, size_b));
     Met<Dim> met;
+    double before = 0; // the time of the last gap
+    int doubts = 0;
     for (int step = 0; step < kMostSteps; step++) {
         met.gap = gap_at(a, b, met.time, step == 0);
+        // Each advance stops short of contact, so an overlap here is a flat simplex that seemed to hold the
+        // origin: ask again a little earlier.
+        if (!met.gap.apart && step > 0 && doubts < kMostDoubts) {
+            doubts++;
+            met.time = 0.5 * (before + met.time);
+            continue;
+        }
         if (!met.gap.apart && met.gap.separation > 0) met.gap.separation = 0;
         if (met.gap.separation <= touching) {
             if (step == 0) return met; // at the start, however deep
@@ -70,6 +79,7 @@ std::optional<Met<Dim>> meet(const MovingPart<Dim>& a, const MovingPart<Dim>& b,
             b.convex ? b.reach : norm(a.path->pivot_at(met.time) - b.path->pivot_at(met.time)) + a.reach;
         const double speed = fastest(a, b, met.gap.normal, reach_b);
         if (!(speed > 0)) return {};
+        before = met.time;
         met.time +=
             (met.gap.separation - 0.5 * touching) / speed; // stays just apart, where there is a normal
         if (!(met.time <= horizon)) return {};
