@@ -5,7 +5,10 @@
 
 need $build_packages $test_packages
 build release --target core_test
-for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times*; do
+failed=0
+for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times* Look*; do
   echo "$filter"
-  ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" | grep -E "cases,|OK|FAILED|Failure"
+  ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" >build/log/soak.log || failed=1
+  grep -E "cases,|rays,|casts,|asked,|OK|FAILED|Failure" build/log/soak.log
 done
+exit $failed
