@@ -11,8 +11,8 @@ inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title"
 inline constexpr const char* kBounds[] = {"from", "to"};
 inline constexpr const char* kMaterial[] = {"friction", "restitution", "density", "fill"};
 inline constexpr const char* kBody[] = {
-    "name",           "motion",          "at",   "turn",   "velocity", "spin",
-    "linear_damping", "angular_damping", "mass", "shapes", "repeat",   "spread"};
+    "name", "motion", "at",     "turn",   "velocity", "spin",          "linear_damping", "angular_damping",
+    "mass", "shapes", "repeat", "spread", "drag",     "gravity_scale", "locked"};
 inline constexpr const char* kShape[] = {"shape",    "radius",    "size",     "from",   "to",    "corners",
                                          "rounding", "outward",   "material", "at",     "turn",  "two_sided",
                                          "closed",   "tiles",     "cell",     "points", "pitch", "heights",
@@ -27,6 +27,8 @@ inline constexpr const char* kSpread[] = {"at", "turn", "velocity"};
 inline constexpr const char* kTurn[] = {"axis", "angle"};
 inline constexpr const char* kSpin[] = {"axis", "rate"};
 
+inline constexpr const char* kPlaneAxes[] = {"x", "y", "turn"};
+inline constexpr const char* kSpaceAxes[] = {"x", "y", "z", "turn x", "turn y", "turn z"};
 inline constexpr const char* kMotions[] = {"static", "kinematic", "dynamic"};
 inline constexpr const char* kFills[] = {"kraft", "clay", "moss", "sky", "plum", "sand", "slate", "brick"};
 

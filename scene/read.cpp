@@ -118,6 +118,21 @@ template<int Dim> void read_repeat(const Cursor& c, BodyEntry<Dim>& body) {
     body.repeated = true;
 }
 
+void read_locks(const Cursor& c, Locks<2>& out) {
+    for (const Cursor& item : c.items("a list of axes")) {
+        const std::string axis = item.one_of(keys::kPlaneAxes);
+        (axis == "x" ? out.x : axis == "y" ? out.y : out.turn) = true;
+    }
+}
+void read_locks(const Cursor& c, Locks<3>& out) {
+    bool* const fields[] = {&out.x, &out.y, &out.z, &out.turn_x, &out.turn_y, &out.turn_z};
+    for (const Cursor& item : c.items("a list of axes")) {
+        const std::string axis = item.one_of(keys::kSpaceAxes);
+        for (std::size_t k = 0; k < std::size(fields); k++)
+            if (axis == keys::kSpaceAxes[k]) *fields[k] = true;
+    }
+}
+
 template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) {
     if (c.has("motion")) {
         const std::string motion = c.at("motion").one_of(keys::kMotions);
@@ -130,8 +145,12 @@ template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) 
     body.spec.pose.rotation = rotation_of(body.turn);
     if (c.has("velocity")) body.spec.velocity = vec<Dim>(c.at("velocity"));
     if (c.has("spin")) read_spin(c.at("spin"), body.spec.angular_velocity);
-    if (c.has("linear_damping")) body.spec.linear_damping = number(c.at("linear_damping"), kNotNegative);
-    if (c.has("angular_damping")) body.spec.angular_damping = number(c.at("angular_damping"), kNotNegative);
+    if (c.has("linear_damping")) body.spec.free.linear_damping = number(c.at("linear_damping"), kNotNegative);
+    if (c.has("angular_damping"))
+        body.spec.free.angular_damping = number(c.at("angular_damping"), kNotNegative);
+    if (c.has("drag")) body.spec.free.drag = number(c.at("drag"), kNotNegative);
+    if (c.has("gravity_scale")) body.spec.free.gravity_scale = number(c.at("gravity_scale"), kAnyNumber);
+    if (c.has("locked")) read_locks(c.at("locked"), body.spec.free.locks);
     if (c.has("mass")) body.mass = number(c.at("mass"), kPositive);
 }
 

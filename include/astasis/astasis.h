@@ -8,6 +8,7 @@
 #include "astasis/ids.h"
 #include "astasis/measures.h"
 #include "astasis/pacer.h"
+#include "astasis/pushes.h"
 #include "astasis/queries.h"
 #include "astasis/report.h"
 #include "astasis/rotation.h"

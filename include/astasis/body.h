@@ -36,14 +36,45 @@ template<> struct MassProperties<3> {
     friend constexpr bool operator==(const MassProperties&, const MassProperties&) = default;
 };
 
+// Axes of the world along which, or about which, a body cannot move: nothing changes its velocity there,
+// which is 0.
+template<int Dim> struct Locks;
+template<> struct Locks<2> {
+    bool x = false, y = false, turn = false;
+    friend constexpr bool operator==(const Locks&, const Locks&) = default;
+};
+template<> struct Locks<3> {
+    bool x = false, y = false, z = false;
+    bool turn_x = false, turn_y = false, turn_z = false;
+    friend constexpr bool operator==(const Locks&, const Locks&) = default;
+};
+
+// How a dynamic body moves by itself. Of no meaning for others, which keep it for when they become dynamic.
+template<int Dim> struct FreeMotion {
+    // Share of the velocity lost per second, 1/s, 0 or more: v decays as exp(-damping t), whatever the tick.
+    // More of it comes to rest sooner and falls slower: at most at gravity / damping.
+    float linear_damping = 0;
+    float angular_damping = 0;
+    // The air's resistance, kg/m, 0 or more: a force of -drag |v| v. The fastest fall is sqrt(m g / drag).
+    float drag = 0;
+    float gravity_scale = 1; // times the world's gravity: 0 floats, below 0 rises
+    Locks<Dim> locks{};
+};
+
+// A push that stays until it is changed, unlike forces, which last a tick: an engine, a fan, a wind.
+template<int Dim> struct Thrust {
+    Vec<Dim> force{};             // N
+    Axial<Dim> torque{};          // N m, beside what the force has at its point
+    std::optional<Vec<Dim>> at{}; // where the force acts, in the body's frame; the centre of mass by default
+    bool turns_with_body = true;  // force and torque are in the body's frame; else in the world's
+};
+
 template<int Dim> struct BodySpec {
     Motion motion = Motion::Dynamic;
     Pose<Dim> pose{};              // of the body's own origin
     Vec<Dim> velocity{};           // of the centre of mass, m/s
     Axial<Dim> angular_velocity{}; // rad/s
-    // Share of the velocity lost per second, 1/s, 0 or more: v decays as exp(-damping t), whatever the tick.
-    float linear_damping = 0;
-    float angular_damping = 0;
+    FreeMotion<Dim> free{};
     std::vector<ShapeSpec<Dim>> shapes{};
     // Replaces what the shapes and their densities give. Needed only by a dynamic body without shapes.
     std::optional<MassProperties<Dim>> mass{};

@@ -76,6 +76,17 @@ public:
     void set_velocity(BodyId id, const Vec<Dim>& velocity); // of the centre of mass
     void set_angular_velocity(BodyId id, const Axial<Dim>& velocity);
 
+    // Changes how a body moves. It keeps its pose and velocity, but a static body's is 0; contacts are
+    // forgotten. A body that becomes dynamic takes the mass that its spec gave, or that of its shapes: Error
+    // as add if they have none. So is a held body set free again, once its state is finite.
+    void set_motion(BodyId id, Motion motion);
+    // Takes a kinematic body to a pose by the end of the next tick, with the velocity that this needs, so
+    // that it carries and pushes what it meets. After that tick it stands, unless it is told again or given a
+    // velocity.
+    void move_to(BodyId id, const Pose<Dim>& pose);
+    const FreeMotion<Dim> free_motion(BodyId id) const;
+    void set_free_motion(BodyId id, const FreeMotion<Dim>& free);
+
     // Shapes come and go live; contacts of the body are forgotten, and its mass follows its shapes unless its
     // spec gave one. Returns the new shape's index, the last. remove_shape moves those behind it up by one. A
     // dynamic body keeps at least one shape unless its mass was given. Errors as add; nothing has changed
@@ -97,6 +108,10 @@ public:
     void apply_impulse(BodyId id, const Vec<Dim>& impulse);
     void apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at);
     void apply_angular_impulse(BodyId id, const Axial<Dim>& impulse);
+
+    // A push that acts in every tick until it is set anew or cleared.
+    void set_thrust(BodyId id, const Thrust<Dim>& thrust);
+    void clear_thrust(BodyId id);
 
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);

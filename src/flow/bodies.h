@@ -36,9 +36,6 @@ template<int Dim> struct Mass {
     bool isotropic = true;
 };
 
-struct Damping {
-    float linear = 0, angular = 0;
-};
 
 template<int Dim> struct Bodies {
     std::vector<CentrePose<Dim>> pose;
@@ -46,7 +43,7 @@ template<int Dim> struct Bodies {
     std::vector<Velocity<Dim>> remainder;
     std::vector<Mass<Dim>> mass;
     std::vector<Push<Dim>> push;
-    std::vector<Damping> damping;
+    std::vector<FreeMotion<Dim>> free;
     std::vector<Motion> motion;
     std::size_t moving = 0;
 

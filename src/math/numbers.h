@@ -38,6 +38,10 @@ ASTASIS_INLINE float& component(Vec3& a, int i) { return i == 0 ? a.x : i == 1 ?
 [[gnu::always_inline]] inline float magnitude(Vec2 a) { return length(a); }
 [[gnu::always_inline]] inline float magnitude(Vec3 a) { return length(a); }
 
+// Component by component.
+ASTASIS_INLINE Vec2 times(Vec2 a, Vec2 b) { return {a.x * b.x, a.y * b.y}; }
+ASTASIS_INLINE Vec3 times(Vec3 a, Vec3 b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
+
 ASTASIS_INLINE bool is_finite(float a) { return a - a == 0.0f; }
 ASTASIS_INLINE bool is_finite(Vec2 a) { return is_finite(a.x) && is_finite(a.y); }
 ASTASIS_INLINE bool is_finite(Vec3 a) { return is_finite(a.x) && is_finite(a.y) && is_finite(a.z); }

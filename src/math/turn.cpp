@@ -42,20 +42,21 @@ Rotation<3> turned_by(Rotation<3> r, Vec3 angle) {
             static_cast<float>(l * scale)};
 }
 
-Rotation<2> blended(Rotation<2> a, Rotation<2> b, float t) {
-    const Rotation<2> turn = inverse(a) * b;
-    return turned_by(a, static_cast<float>(arc_tangent(turn.s, turn.c)) * t);
+float turn_between(Rotation<2> from, Rotation<2> to) {
+    const Rotation<2> turn = inverse(from) * to;
+    return static_cast<float>(arc_tangent(turn.s, turn.c));
 }
-
-Rotation<3> blended(Rotation<3> a, Rotation<3> b, float t) {
-    Rotation<3> turn = b * inverse(a);
+Vec3 turn_between(Rotation<3> from, Rotation<3> to) {
+    Rotation<3> turn = to * inverse(from);
     if (turn.w < 0) turn = {-turn.w, -turn.x, -turn.y, -turn.z};
     const Vec3 axis{turn.x, turn.y, turn.z};
     const float sine = length(axis);
-    if (sine == 0.0f) return a;
-    const float angle = 2.0f * static_cast<float>(arc_tangent(sine, turn.w));
-    return turned_by(a, axis * (angle * t / sine));
+    if (sine == 0.0f) return {};
+    return axis * (2.0f * static_cast<float>(arc_tangent(sine, turn.w)) / sine);
 }
+
+Rotation<2> blended(Rotation<2> a, Rotation<2> b, float t) { return turned_by(a, turn_between(a, b) * t); }
+Rotation<3> blended(Rotation<3> a, Rotation<3> b, float t) { return turned_by(a, turn_between(a, b) * t); }
 
 std::array<Vec2, 1> tangents(Vec2 n) { return {Vec2{-n.y, n.x}}; }
 

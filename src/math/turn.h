@@ -12,6 +12,14 @@ namespace astasis::math {
 Rotation<2> turned_by(Rotation<2> r, float angle);
 Rotation<3> turned_by(Rotation<3> r, Vec3 angle);
 
+// The angle (radians, about the world's axes) by which a rotation is turned into another, the short way
+// round.
+float turn_between(Rotation<2> from, Rotation<2> to);
+Vec3 turn_between(Rotation<3> from, Rotation<3> to);
+// An angular quantity of a frame as the world sees it.
+inline float axial_rotated(Rotation<2>, float a) { return a; }
+inline Vec3 axial_rotated(Rotation<3> r, Vec3 a) { return rotate(r, a); }
+
 // A blend at 0 <= t <= 1 the short way round, and a rotation brought back to length 1.
 Rotation<2> blended(Rotation<2> a, Rotation<2> b, float t);
 Rotation<3> blended(Rotation<3> a, Rotation<3> b, float t);

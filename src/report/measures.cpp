@@ -31,7 +31,7 @@ template<int Dim> Energy energy_of(const flow::Bodies<Dim>& bodies, std::size_t 
     double squared = 0, height = 0;
     for (int k = 0; k < Dim; k++) {
         squared += static_cast<double>(v.linear[k]) * v.linear[k];
-        height -= bodies.pose[i].centre[k] * gravity[k];
+        height -= bodies.pose[i].centre[k] * gravity[k] * static_cast<double>(bodies.free[i].gravity_scale);
     }
     out.kinetic =
         0.5 * (mass.mass * squared) +

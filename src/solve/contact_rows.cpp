@@ -1,5 +1,6 @@
 #include "solve/contact_rows.h"
 
+#include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 
@@ -12,6 +13,9 @@ namespace {
 // The points of a manifold agree when a round changes their impulses by less than this share.
 constexpr float kAgreed = 1e-3f;
 
+// Where locks leave nothing that could move, an impulse has no effect and none is given.
+float one_over(float inverse_mass) { return inverse_mass > 0 ? 1.0f / inverse_mass : 0.0f; }
+
 }
 
 template<int Dim>
@@ -23,9 +27,9 @@ Vec<Dim> ContactRows<Dim>::relative(const PointRow& p, const flow::Velocity<Dim>
 template<int Dim>
 void ContactRows<Dim>::apply(const Row& row, const PointRow& p, const Vec<Dim>& impulse,
                              flow::Velocity<Dim>& a, flow::Velocity<Dim>& b) {
-    a.linear = a.linear - impulse * row.mass_a;
+    a.linear = a.linear - math::times(impulse, row.mass_a);
     a.angular = a.angular - row.inertia_a * cross(p.arm_a, impulse);
-    b.linear = b.linear + impulse * row.mass_b;
+    b.linear = b.linear + math::times(impulse, row.mass_b);
     b.angular = b.angular + row.inertia_b * cross(p.arm_b, impulse);
 }
 
@@ -52,7 +56,8 @@ void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
                                const std::vector<math::Inertia<Dim>>& inverse_inertia) {
     for (Row& row : rows_) {
         auto& m = *row.manifold;
-        row.mass_a = bodies.mass[m.body_a].inverse_mass, row.mass_b = bodies.mass[m.body_b].inverse_mass;
+        row.mass_a = math::inverse_mass(bodies.mass[m.body_a].inverse_mass, bodies.free[m.body_a].locks);
+        row.mass_b = math::inverse_mass(bodies.mass[m.body_b].inverse_mass, bodies.free[m.body_b].locks);
         row.inertia_a = inverse_inertia[m.body_a], row.inertia_b = inverse_inertia[m.body_b];
         for (int i = 0; i < m.count; i++) {
             const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], bodies);
@@ -69,13 +74,14 @@ void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
             // The mass that an impulse along u meets along v: u.v/m summed over both, and the levers' share.
             const auto inverse_mass = [&](const Vec<Dim>& u, const Vec<Dim>& v) {
                 const Axial<Dim> la = cross(p.arm_a, u), lb = cross(p.arm_b, u);
-                return ((row.mass_a + row.mass_b) * dot(u, v) + dot(row.inertia_a * la, cross(p.arm_a, v))) +
+                return (dot(math::times(u, row.mass_a + row.mass_b), v) +
+                        dot(row.inertia_a * la, cross(p.arm_a, v))) +
                        dot(row.inertia_b * lb, cross(p.arm_b, v));
             };
-            p.normal_mass = 1.0f / inverse_mass(row.normal, row.normal);
+            p.normal_mass = one_over(inverse_mass(row.normal, row.normal));
             math::SmallSym<Dim - 1> k;
             math::fill(k, [&](int s, int t) { return inverse_mass(row.tangent[s], row.tangent[t]); });
-            p.friction_mass = 1.0f / math::stiffest(k);
+            p.friction_mass = one_over(math::stiffest(k));
             p.normal_impulse = m.points[i].normal_impulse;
             for (int t = 0; t < Dim - 1; t++)
                 p.friction_impulse[t] = dot(m.points[i].friction_impulse, row.tangent[t]);

@@ -65,7 +65,7 @@ private:
         Vec<Dim> normal;
         std::array<Vec<Dim>, Dim - 1> tangent;
         math::Inertia<Dim> inertia_a, inertia_b; // inverse
-        float mass_a, mass_b;                    // inverse
+        Vec<Dim> mass_a, mass_b;                 // inverse, along each axis
         float most_push;
         std::array<PointRow, flow::kMostPoints<Dim>> points;
     };

@@ -1,5 +1,6 @@
 #include "solve/integrate.h"
 
+#include "math/locks.h"
 #include "math/numbers.h"
 #include "math/trig.h"
 #include "math/turn.h"
@@ -46,6 +47,25 @@ template<int Dim> typename Integrator<Dim>::Decay Integrator<Dim>::decay_of(floa
     return {keep, (1.0 - keep) / damping};
 }
 
+// Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
+// At the speed of the fastest fall rate and gravity balance exactly.
+template<int Dim>
+typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>& bodies,
+                                                         std::size_t i) const {
+    constexpr int kRounds = 3;
+    const auto& free = bodies.free[i];
+    const Vec<Dim> v = bodies.velocity[i].linear;
+    const float inverse_mass = bodies.mass[i].inverse_mass;
+    const Vec<Dim> a = gravity_ * free.gravity_scale + bodies.push[i].force * inverse_mass;
+    Vec<Dim> middle = v;
+    Decay out{1, seconds_};
+    for (int round = 0; round < kRounds; round++) {
+        out = decay_of(free.linear_damping + free.drag * inverse_mass * length(middle), seconds_);
+        middle = (v * static_cast<float>(1 + out.keep) + a * static_cast<float>(out.seconds)) * 0.5f;
+    }
+    return out;
+}
+
 template<int Dim>
 void Integrator<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, const Vec<Dim>& gravity, double seconds) {
     gravity_ = gravity;
@@ -60,14 +80,20 @@ void Integrator<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, const Vec<Dim>
     }
     std::fill_n(gained_.begin(), moving_, flow::Velocity<Dim>{});
     for (std::size_t i = 0; i < moving_; i++) {
-        linear_[i] = decay_of(bodies.damping[i].linear, seconds);
-        angular_[i] = decay_of(bodies.damping[i].angular, seconds);
+        linear_[i] = decay_of(bodies.free[i].linear_damping, seconds);
+        angular_[i] = decay_of(bodies.free[i].angular_damping, seconds);
     }
 }
 
 template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bodies) {
-    for (std::size_t i = 0; i < bodies.moving; i++)
-        inverse_inertia_[i] = math::turned_tensor(bodies.mass[i].inverse_inertia, bodies.pose[i].rotation);
+    for (std::size_t i = 0; i < bodies.moving; i++) {
+        const auto& mass = bodies.mass[i];
+        const auto& locks = bodies.free[i].locks;
+        inverse_inertia_[i] =
+            math::turns_freely(locks)
+                ? math::turned_tensor(mass.inverse_inertia, bodies.pose[i].rotation)
+                : math::inverse_where_free(math::turned_tensor(mass.inertia, bodies.pose[i].rotation), locks);
+    }
 }
 
 template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bodies) {
@@ -78,15 +104,20 @@ template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bo
         auto& rest = bodies.remainder[i];
         const auto& push = bodies.push[i];
         const double inverse_mass = bodies.mass[i].inverse_mass;
+        const auto& free = bodies.free[i];
+        const Decay linear = free.drag > 0 ? dragged(bodies, i) : linear_[i];
         for (int k = 0; k < Dim; k++) {
+            if (math::is_locked(free.locks, k)) continue;
             const double whole = static_cast<double>(v.linear[k]) + rest.linear[k];
-            const double a = gravity_[k] + push.force[k] * inverse_mass;
-            const double change = whole * (linear_[i].keep - 1.0) + a * linear_[i].seconds;
+            const double a =
+                static_cast<double>(gravity_[k]) * free.gravity_scale + push.force[k] * inverse_mass;
+            const double change = whole * (linear.keep - 1.0) + a * linear.seconds;
             math::add_exactly(v.linear[k], rest.linear[k], change);
             gained_[i].linear[k] = static_cast<float>(change);
         }
         const Axial<Dim> turning = inverse_inertia_[i] * push.torque;
         for (int k = 0; k < math::kAxialSize<Dim>; k++) {
+            if (math::is_turn_locked(free.locks, k)) continue;
             float &value = math::component(v.angular, k), &left = math::component(rest.angular, k);
             const double whole = static_cast<double>(value) + left;
             const double change =
@@ -108,7 +139,9 @@ template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies)
         const Axial<Dim> angular =
             v.angular - mean_shift(gained_[i].angular + (v.angular - free_[i].angular), gained_[i].angular);
         pose.centre = math::moved(pose.centre, linear, rest.linear, seconds_);
-        pose.rotation = turned_freely(pose.rotation, angular, v.angular, bodies.mass[i], seconds_);
+        pose.rotation = math::turns_freely(bodies.free[i].locks)
+                            ? turned_freely(pose.rotation, angular, v.angular, bodies.mass[i], seconds_)
+                            : math::turned_by(pose.rotation, angular * static_cast<float>(seconds_));
     }
 }
 

@@ -33,6 +33,7 @@ private:
         double keep, seconds;
     };
     static Decay decay_of(float damping, double seconds);
+    Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t i) const;
 
     Vec<Dim> gravity_{};
     double seconds_ = 0;

@@ -3,9 +3,11 @@
 
 #include "base/hash.h"
 #include "base/text.h"
+#include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/surface.h"
+#include "world/checks.h"
 #include "world/state.h"
 
 #include <bit>
@@ -18,11 +20,6 @@ using base::number;
 using base::text_of;
 
 std::string text_of(float value) { return number(value); }
-
-void check_damping(float value, const char* field) {
-    if (!(value >= 0) || !math::is_finite(value))
-        throw Error(field, number(value), "a finite number, 0 or more (1/s)");
-}
 
 bool is_an_inertia(float i) { return i >= 0 && math::is_finite(i); }
 bool is_an_inertia(const math::Sym3& i) {
@@ -100,8 +97,7 @@ template<int Dim> void check_state(const BodySpec<Dim>& spec) {
         throw Error("velocity", text_of(spec.velocity), "finite numbers (m/s)");
     if (!math::is_finite(spec.angular_velocity))
         throw Error("angular_velocity", text_of(spec.angular_velocity), "finite numbers (rad/s)");
-    check_damping(spec.linear_damping, "linear_damping");
-    check_damping(spec.angular_damping, "angular_damping");
+    check_free_motion(spec.free, "free.");
     if (spec.motion == Motion::Static &&
         (spec.velocity != Vec<Dim>{} || spec.angular_velocity != Axial<Dim>{}))
         throw Error("velocity", "a static body that moves", "velocity 0, or a kinematic body");
@@ -143,7 +139,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
 
     State& s = *state_;
     row.user_data = spec.user_data;
-    row.mass_given = spec.mass.has_value();
+    row.mass_given = spec.mass;
     for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
 
     const BodyId id = s.slots.add();
@@ -152,11 +148,12 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     s.rows.push_back(std::move(row));
     auto& b = s.bodies;
     b.pose.emplace_back();
-    b.velocity.push_back({spec.velocity, spec.angular_velocity});
+    b.velocity.push_back({math::unlocked(spec.velocity, spec.free.locks),
+                          math::unlocked_turn(spec.angular_velocity, spec.free.locks)});
     b.remainder.emplace_back();
     b.mass.push_back(column_of(mass, spec.motion));
     b.push.emplace_back();
-    b.damping.push_back({spec.linear_damping, spec.angular_damping});
+    b.free.push_back(spec.free);
     b.motion.push_back(spec.motion);
     const auto last = static_cast<std::uint32_t>(b.size() - 1);
     if (spec.motion != Motion::Static) s.swap_places(static_cast<std::uint32_t>(b.moving++), last);
@@ -174,14 +171,14 @@ namespace {
 
 // The mass of a body whose shapes have changed; its own if its spec gave it.
 template<int Dim>
-MassProperties<Dim> mass_after(const World<Dim>& world, BodyId id, bool given,
+MassProperties<Dim> mass_after(Motion motion, const std::optional<MassProperties<Dim>>& given,
                                const std::vector<ShapeSpec<Dim>>& shapes) {
-    if (world.motion(id) != Motion::Dynamic) return {};
+    if (motion != Motion::Dynamic) return {};
     refuse_unmovable(shapes, "a dynamic body");
-    if (given) return world.mass(id);
+    if (given) return *given;
     if (shapes.empty())
-        throw Error("shape", "the last one",
-                    "a shape that is not the only one, or a body whose mass was given");
+        throw Error("shape", "the last one, or none",
+                    "a dynamic body with a shape, or with a mass that its spec gave");
     return mass_of_checked(shapes);
 }
 
@@ -204,7 +201,7 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
     const std::uint32_t i = s.place(id);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
-    const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
+    const MassProperties<Dim> mass = mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes);
     s.rows[i].colliders.push_back(s.new_collider());
     s.reshape(i, std::move(shapes), mass);
     return static_cast<std::uint32_t>(s.rows[i].shapes.size() - 1);
@@ -216,11 +213,25 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
     s.shape(i, index);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
-    const MassProperties<Dim> mass = mass_after(*this, id, s.rows[i].mass_given, shapes);
+    const MassProperties<Dim> mass = mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes);
     auto& of_body = s.rows[i].colliders;
     s.drop_collider(of_body[index]);
     of_body.erase(of_body.begin() + index);
     s.reshape(i, std::move(shapes), mass);
+}
+
+template<int Dim> void World<Dim>::set_motion(BodyId id, Motion motion) {
+    State& s = *state_;
+    const std::uint32_t i = s.place(id);
+    if (s.bodies.motion[i] == motion && !s.rows[i].held) return;
+    const MassProperties<Dim> mass = mass_after<Dim>(motion, s.rows[i].mass_given, s.rows[i].shapes);
+    s.rows[i].held = false;
+    s.rows[i].target.reset();
+    if (motion == Motion::Static) s.bodies.velocity[i] = s.bodies.remainder[i] = {};
+    if (motion != Motion::Dynamic) s.bodies.push[i] = {};
+    s.set_motion(i, motion);
+    const std::uint32_t now = s.place(id);
+    s.reshape(now, s.rows[now].shapes, mass);
 }
 
 namespace {
@@ -285,7 +296,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     s.swap_places(i, static_cast<std::uint32_t>(b.size() - 1));
     s.slots.remove(id);
     s.rows.pop_back(), b.pose.pop_back(), b.velocity.pop_back(), b.remainder.pop_back(), b.mass.pop_back();
-    b.push.pop_back(), b.damping.pop_back(), b.motion.pop_back();
+    b.push.pop_back(), b.free.pop_back(), b.motion.pop_back();
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
@@ -294,6 +305,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     template BodyId World<Dim>::add(const BodySpec<Dim>&);                                                   \
     template void World<Dim>::remove(BodyId);                                                                \
     template std::uint32_t World<Dim>::add_shape(BodyId, const ShapeSpec<Dim>&);                             \
+    template void World<Dim>::set_motion(BodyId, Motion);                                                    \
     template void World<Dim>::remove_shape(BodyId, std::uint32_t);                                           \
     template void World<Dim>::State::reshape(std::uint32_t, std::vector<ShapeSpec<Dim>>,                     \
                                              const MassProperties<Dim>&);                                    \

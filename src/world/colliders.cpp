@@ -66,8 +66,9 @@ template<int Dim> void World<Dim>::State::foresee() {
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         const auto& v = bodies.velocity[i];
         const bool dynamic = bodies.motion[i] == Motion::Dynamic;
-        const Vec<Dim> acceleration =
-            dynamic ? spec.gravity + bodies.push[i].force * bodies.mass[i].inverse_mass : Vec<Dim>{};
+        const Vec<Dim> acceleration = dynamic ? spec.gravity * bodies.free[i].gravity_scale +
+                                                    bodies.push[i].force * bodies.mass[i].inverse_mass
+                                              : Vec<Dim>{};
         const float way = length(v.linear) + length(acceleration) * tick;
         for (const std::uint32_t k : rows[i].colliders) {
             auto& c = colliders[k];
@@ -94,7 +95,7 @@ template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint
     slots.swap(i, j);
     const auto exchange = [i, j](auto& column) { std::swap(column[i], column[j]); };
     exchange(rows), exchange(bodies.pose), exchange(bodies.velocity), exchange(bodies.remainder);
-    exchange(bodies.mass), exchange(bodies.push), exchange(bodies.damping), exchange(bodies.motion);
+    exchange(bodies.mass), exchange(bodies.push), exchange(bodies.free), exchange(bodies.motion);
     for (const std::uint32_t k : {i, j})
         for (const std::uint32_t c : rows[k].colliders) colliders[c].body = k;
     const auto renamed = [i, j](std::uint32_t body) { return body == i ? j : body == j ? i : body; };

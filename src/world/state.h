@@ -17,9 +17,12 @@ namespace astasis {
 template<int Dim> struct World<Dim>::State {
     struct Row { // of a body: what no stage needs every substep
         std::vector<ShapeSpec<Dim>> shapes;
-        std::vector<std::uint32_t> colliders; // of each shape, with rising keys
-        bool mass_given = false;              // the body's spec gave it: shapes do not change it
-        std::uint64_t edits = 0;              // hash of the cells and heights that were set live
+        std::vector<std::uint32_t> colliders;          // of each shape, with rising keys
+        std::optional<MassProperties<Dim>> mass_given; // by the body's spec: shapes do not change it
+        std::optional<Pose<Dim>> target;               // where move_to takes it in the next tick
+        bool driven = false;                           // its velocity is that of the last move_to
+        std::optional<Thrust<Dim>> thrust;
+        std::uint64_t edits = 0; // hash of the cells and heights that were set live
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
         bool held = false;
@@ -64,6 +67,9 @@ template<int Dim> struct World<Dim>::State {
     void set_motion(std::uint32_t i, Motion motion); // may change the body's place
     void foresee();
     void settle();
+
+    void drive(); // drive.cpp
+    void arrive();
 
     void step(); // step.cpp
     void hold_if_not_finite();

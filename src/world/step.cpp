@@ -13,6 +13,7 @@ template<int Dim> void World<Dim>::State::step() {
     hold_if_not_finite();
     for (std::uint32_t i = 0; i < bodies.moving; i++) rows[i].previous = pose(i);
 
+    drive();
     foresee();
     broad.find(colliders, bodies.motion, moving_colliders, index, pairs);
     manifolds.swap(manifolds_before);
@@ -21,6 +22,7 @@ template<int Dim> void World<Dim>::State::step() {
 
     hold_if_not_finite();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
+    arrive();
     settle();
     ticks++;
 }
@@ -33,7 +35,8 @@ template<int Dim> void World<Dim>::State::hold_if_not_finite() {
         const auto& v = bodies.velocity[i];
         const auto& push = bodies.push[i];
         const auto& mass = bodies.mass[i];
-        const Vec<Dim> next = v.linear + (spec.gravity + push.force * mass.inverse_mass) * tick;
+        const Vec<Dim> next =
+            v.linear + (spec.gravity * bodies.free[i].gravity_scale + push.force * mass.inverse_mass) * tick;
         const float turning =
             math::magnitude(v.angular) + math::magnitude(mass.inverse_inertia * push.torque) * tick;
         if (math::is_finite(bodies.pose[i].centre) && math::is_finite(bodies.pose[i].rotation) &&

@@ -4,6 +4,7 @@
 #include "base/float_control.h"
 #include "base/hash.h"
 #include "base/text.h"
+#include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "report/measures.h"
@@ -101,6 +102,7 @@ template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
     if (!math::is_finite(norm) || !(norm > 0))
         throw Error("rotation", base::number(norm) + " as its squared length",
                     "a rotation, made by turned(angle)");
+    state_->rows[i].target.reset();
     state_->put(i, {pose.position, math::normalized(pose.rotation)});
     state_->forget_contacts(i);
 }
@@ -110,16 +112,18 @@ template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& veloc
     check_finite(velocity, "velocity", "m/s");
     if (state_->bodies.motion[i] == Motion::Static)
         throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
-    state_->bodies.velocity[i].linear = velocity;
+    state_->bodies.velocity[i].linear = math::unlocked(velocity, state_->bodies.free[i].locks);
     state_->bodies.remainder[i].linear = {};
+    state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<Dim>& velocity) {
     const auto i = state_->place(id);
     check_finite(velocity, "angular_velocity", "rad/s");
     if (state_->bodies.motion[i] == Motion::Static)
         throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
-    state_->bodies.velocity[i].angular = velocity;
+    state_->bodies.velocity[i].angular = math::unlocked_turn(velocity, state_->bodies.free[i].locks);
     state_->bodies.remainder[i].angular = {};
+    state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 
 template<int Dim> void World<Dim>::apply_force(BodyId id, const Vec<Dim>& force) {
@@ -144,7 +148,8 @@ template<int Dim> void World<Dim>::apply_torque(BodyId id, const Axial<Dim>& tor
 template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impulse) {
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N s");
-    state_->bodies.velocity[i].linear += impulse * state_->bodies.mass[i].inverse_mass;
+    state_->bodies.velocity[i].linear +=
+        math::unlocked(impulse, state_->bodies.free[i].locks) * state_->bodies.mass[i].inverse_mass;
 }
 template<int Dim>
 void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at) {
@@ -159,8 +164,9 @@ void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Poin
 template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<Dim>& impulse) {
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N m s");
-    const auto inverse =
-        math::turned_tensor(state_->bodies.mass[i].inverse_inertia, state_->bodies.pose[i].rotation);
+    const auto& locks = state_->bodies.free[i].locks;
+    const auto inverse = math::inverse_where_free(
+        math::turned_tensor(state_->bodies.mass[i].inertia, state_->bodies.pose[i].rotation), locks);
     auto& v = state_->bodies.velocity[i];
     v.angular = v.angular + inverse * impulse;
 }
@@ -185,7 +191,7 @@ template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shape
     auto& b = s.bodies;
     s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
     b.pose.reserve(bodies), b.velocity.reserve(bodies), b.remainder.reserve(bodies), b.mass.reserve(bodies);
-    b.push.reserve(bodies), b.damping.reserve(bodies), b.motion.reserve(bodies);
+    b.push.reserve(bodies), b.free.reserve(bodies), b.motion.reserve(bodies);
     s.colliders.reserve(shapes), s.moving_colliders.reserve(shapes), s.index.reserve(shapes);
 }
 
@@ -232,6 +238,19 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         add_vec(rotate(b.pose[i].rotation, Vec<Dim>{0, 1}));
         for (const auto* v : {&b.velocity[i], &b.remainder[i]}) add_vec(v->linear), add_axial(v->angular);
         add_vec(b.push[i].force), add_axial(b.push[i].torque);
+        const FreeMotion<Dim>& free = b.free[i];
+        hash.add(free.linear_damping), hash.add(free.angular_damping), hash.add(free.drag);
+        hash.add(free.gravity_scale);
+        for (int k = 0; k < 3; k++)
+            hash.add(std::uint64_t{math::is_locked(free.locks, k)} << 1 |
+                     std::uint64_t{math::is_turn_locked(free.locks, k)});
+        hash.add(std::uint64_t{static_cast<std::uint64_t>(b.motion[i])});
+        if (const auto& thrust = state_->rows[i].thrust) {
+            add_vec(thrust->force), add_axial(thrust->torque), add_vec(thrust->at.value_or(Vec<Dim>{}));
+            hash.add(std::uint64_t{thrust->turns_with_body});
+        }
+        if (const auto& target = state_->rows[i].target)
+            add_vec(target->position), add_vec(rotate(target->rotation, Vec<Dim>{1, 0}));
         hash.add(std::uint64_t{state_->rows[i].shapes.size()});
         hash.add(state_->rows[i].edits);
     }

@@ -62,7 +62,7 @@ template<int D> World<D> heap(int count) {
     world.add({.motion = Motion::Static, .shapes = {{ground(Vec<D>{})}}});
     for (int i = 0; i < count; i++)
         world.add({.pose = {on_ground(i, Vec<D>{}), {}},
-                   .angular_damping = 1,
+                   .free = {.angular_damping = 1},
                    .shapes = {{shapes[static_cast<std::size_t>(i) % shapes.size()]}}});
     return world;
 }

@@ -29,7 +29,7 @@ TYPED_TEST(FreeMotionTest, DampingDoesNotDependOnTheTick) {
     for (const int rate : {30, 60, 240}) {
         World<D> world({.tick = 1.0 / rate});
         const BodyId ball =
-            world.add({.velocity = {10, 10}, .linear_damping = 0.5f, .shapes = {{Ball<D>{0.1f}}}});
+            world.add({.velocity = {10, 10}, .free = {.linear_damping = 0.5f}, .shapes = {{Ball<D>{0.1f}}}});
         test::step(world, 2 * rate);
         const double second_order = 1.5e-5 * (30.0 / rate) * (30.0 / rate) + 1e-6;
         EXPECT_NEAR(world.pose(ball).position.x, x, second_order) << rate;
@@ -45,7 +45,7 @@ TYPED_TEST(FreeMotionTest, SpinDecaysAsAnExponential) {
     if constexpr (D == 2) spin = 30;
     else spin = {0, 30, 0};
     const BodyId ball =
-        world.add({.angular_velocity = spin, .angular_damping = 0.4f, .shapes = {{Ball<D>{0.1f}}}});
+        world.add({.angular_velocity = spin, .free = {.angular_damping = 0.4f}, .shapes = {{Ball<D>{0.1f}}}});
     test::step(world, 300);
     EXPECT_NEAR(length(world.angular_velocity(ball)), 30 * std::exp(-2), 1e-5);
 }

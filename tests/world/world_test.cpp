@@ -72,8 +72,10 @@ TYPED_TEST(WorldTest, BadSpecsAreRefusedByName) {
              if constexpr (D == 2) s.angular_velocity = NAN;
              else s.angular_velocity.z = NAN;
          }},
-        {"linear_damping", [](auto& s) { s.linear_damping = -1; }},
-        {"angular_damping", [](auto& s) { s.angular_damping = NAN; }},
+        {"free.linear_damping", [](auto& s) { s.free.linear_damping = -1; }},
+        {"free.angular_damping", [](auto& s) { s.free.angular_damping = NAN; }},
+        {"free.drag", [](auto& s) { s.free.drag = INFINITY; }},
+        {"free.gravity_scale", [](auto& s) { s.free.gravity_scale = NAN; }},
         {"shapes[0].geometry.width", [&](auto& s) { s.shapes[0].geometry = size(0); }},
         {"shapes[0].geometry.width", [&](auto& s) { s.shapes[0].geometry = size(-2); }},
         {"shapes[0].geometry.width", [&](auto& s) { s.shapes[0].geometry = size(NAN); }},

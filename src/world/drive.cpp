@@ -1,0 +1,147 @@
+// How single bodies are moved and pushed: free motion, thrusts, poses to go to, blasts, wrapping.
+#include "astasis/pushes.h"
+
+#include "math/locks.h"
+#include "math/turn.h"
+#include "world/checks.h"
+#include "world/state.h"
+
+#include <algorithm>
+
+namespace astasis {
+namespace {
+
+template<int Dim> void check_finite(const Vec<Dim>& v, const char* field, const char* unit) {
+    if (!math::is_finite(v))
+        throw Error(field, base::text_of(v), std::string("finite numbers (") + unit + ")");
+}
+void check_finite(float v, const char* field, const char* unit) {
+    if (!math::is_finite(v))
+        throw Error(field, base::number(v), std::string("a finite number (") + unit + ")");
+}
+
+}
+
+template<int Dim> const FreeMotion<Dim> World<Dim>::free_motion(BodyId id) const {
+    return state_->bodies.free[state_->place(id)];
+}
+template<int Dim> void World<Dim>::set_free_motion(BodyId id, const FreeMotion<Dim>& free) {
+    const auto i = state_->place(id);
+    check_free_motion(free, "");
+    state_->bodies.free[i] = free;
+    for (auto* v : {&state_->bodies.velocity[i], &state_->bodies.remainder[i]})
+        *v = {math::unlocked(v->linear, free.locks), math::unlocked_turn(v->angular, free.locks)};
+}
+
+template<int Dim> void World<Dim>::set_thrust(BodyId id, const Thrust<Dim>& thrust) {
+    const auto i = state_->dynamic_place(id);
+    check_finite(thrust.force, "force", "N");
+    check_finite(thrust.torque, "torque", "N m");
+    if (thrust.at) check_finite(*thrust.at, "at", "m");
+    state_->rows[i].thrust = thrust;
+}
+template<int Dim> void World<Dim>::clear_thrust(BodyId id) { state_->rows[state_->place(id)].thrust.reset(); }
+
+template<int Dim> void World<Dim>::move_to(BodyId id, const Pose<Dim>& pose) {
+    const auto i = state_->place(id);
+    if (state_->bodies.motion[i] != Motion::Kinematic)
+        throw Error("body", "one that is not kinematic",
+                    "a kinematic body; set_pose puts any body elsewhere at once");
+    if (!math::is_finite(pose.position))
+        throw Error("position", base::text_of(pose.position), "finite numbers (m)");
+    const float norm = math::norm_squared(pose.rotation);
+    if (!math::is_finite(norm) || !(norm > 0))
+        throw Error("rotation", base::number(norm) + " as its squared length",
+                    "a rotation, made by turned(angle)");
+    state_->rows[i].target = Pose<Dim>{pose.position, math::normalized(pose.rotation)};
+}
+
+// Thrusts become pushes of this tick, targets of kinematic bodies velocities.
+template<int Dim> void World<Dim>::State::drive() {
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        Row& row = rows[i];
+        const auto& pose = bodies.pose[i];
+        if (row.thrust && bodies.motion[i] == Motion::Dynamic) {
+            const Thrust<Dim>& t = *row.thrust;
+            const Vec<Dim> force = t.turns_with_body ? rotate(pose.rotation, t.force) : t.force;
+            const Vec<Dim> arm = t.at ? rotate(pose.rotation, *t.at - bodies.mass[i].centre) : Vec<Dim>{};
+            auto& push = bodies.push[i];
+            push.force += force;
+            push.torque = push.torque +
+                          math::axial_rotated(t.turns_with_body ? pose.rotation : Rotation<Dim>{}, t.torque) +
+                          cross(arm, force);
+        }
+        if (!row.target && !row.driven) continue;
+        auto& v = bodies.velocity[i];
+        v = {}, bodies.remainder[i] = {};
+        row.driven = row.target.has_value();
+        if (!row.target) continue;
+        const auto per_second = static_cast<float>(1 / spec.tick);
+        v.linear = (row.target->position - pose.centre) * per_second;
+        v.angular = math::turn_between(pose.rotation, row.target->rotation) * per_second;
+    }
+}
+
+// What was moved to a pose is there, whatever rounding made of its way.
+template<int Dim> void World<Dim>::State::arrive() {
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        if (!rows[i].target) continue;
+        bodies.pose[i] = {rows[i].target->position, rows[i].target->rotation};
+        rows[i].target.reset();
+    }
+}
+
+template<int Dim> int blast(World<Dim>& world, const Blast<Dim>& blast, const Filter& filter) {
+    if (!(blast.radius > 0) || !math::is_finite(blast.radius))
+        throw Error("radius", base::number(blast.radius), "a finite number above 0 (m)");
+    check_finite(blast.impulse, "impulse", "N s");
+    std::vector<Found<Dim>> found;
+    nearest(world, blast.centre, blast.radius, found, filter);
+    int pushed = 0;
+    std::vector<BodyId> done; // of a body's shapes the nearest counts
+    for (const Found<Dim>& f : found) {
+        if (world.motion(f.body) != Motion::Dynamic ||
+            std::find(done.begin(), done.end(), f.body) != done.end())
+            continue;
+        done.push_back(f.body);
+        const Vec<Dim> to_middle = world.centre_of_mass(f.body) - blast.centre;
+        const Vec<Dim> way = f.separation > 0 ? f.position - blast.centre : to_middle;
+        const float share = 1 - static_cast<float>(f.separation) / blast.radius;
+        world.apply_impulse_at(f.body, direction(way, Vec<Dim>{0, 1}) * (blast.impulse * share),
+                               f.separation > 0 ? f.position : world.centre_of_mass(f.body));
+        pushed++;
+    }
+    return pushed;
+}
+
+template<int Dim> bool wrap(World<Dim>& world, BodyId id, const Bounds<Dim>& region) {
+    Pose<Dim> pose = world.pose(id);
+    const Point<Dim> centre = world.centre_of_mass(id);
+    bool out = false;
+    for (int k = 0; k < Dim; k++) {
+        const double side = region.high[k] - region.low[k];
+        if (!(side > 0))
+            throw Error("region", base::number(side) + " as a side", "low below high on each axis");
+        if (!math::is_finite(side)) continue; // endless that way
+        const double turns = std::floor((centre[k] - region.low[k]) / side);
+        pose.position[k] -= turns * side;
+        out = out || turns != 0;
+    }
+    if (out) world.set_pose(id, pose);
+    return out;
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template const FreeMotion<Dim> World<Dim>::free_motion(BodyId) const;                                    \
+    template void World<Dim>::set_free_motion(BodyId, const FreeMotion<Dim>&);                               \
+    template void World<Dim>::set_thrust(BodyId, const Thrust<Dim>&);                                        \
+    template void World<Dim>::clear_thrust(BodyId);                                                          \
+    template void World<Dim>::move_to(BodyId, const Pose<Dim>&);                                             \
+    template void World<Dim>::State::drive();                                                                \
+    template void World<Dim>::State::arrive();                                                               \
+    template int blast(World<Dim>&, const Blast<Dim>&, const Filter&);                                       \
+    template bool wrap(World<Dim>&, BodyId, const Bounds<Dim>&);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}
