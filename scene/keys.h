@@ -9,17 +9,18 @@ inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title"
                                          "gravity",  "ticks_per_second", "substeps",  "seed",
                                          "duration", "bounds",           "materials", "bodies"};
 inline constexpr const char* kBounds[] = {"from", "to"};
-inline constexpr const char* kMaterial[] = {"friction", "restitution", "density", "fill"};
+inline constexpr const char* kMaterial[] = {"friction", "restitution",        "density",
+                                            "fill",     "rolling_resistance", "spinning_resistance"};
 inline constexpr const char* kBody[] = {
     "name", "motion", "at",     "turn",   "velocity", "spin",          "linear_damping", "angular_damping",
     "mass", "shapes", "repeat", "spread", "drag",     "gravity_scale", "locked"};
-inline constexpr const char* kShape[] = {"shape",    "radius",    "size",     "from",   "to",    "corners",
-                                         "rounding", "outward",   "material", "at",     "turn",  "two_sided",
-                                         "closed",   "tiles",     "cell",     "points", "pitch", "heights",
-                                         "file",     "triangles", "layers",   "meets",  "group"};
+inline constexpr const char* kShape[] = {
+    "shape",    "radius",  "size", "from",      "to",     "corners", "rounding", "outward",
+    "material", "at",      "turn", "two_sided", "closed", "tiles",   "cell",     "points",
+    "pitch",    "heights", "file", "triangles", "layers", "meets",   "group",    "surface_velocity"};
 // Of shapes of every kind.
-inline constexpr std::string_view kEveryShape[] = {"shape",  "material", "at",   "turn",
-                                                   "layers", "meets",    "group"};
+inline constexpr std::string_view kEveryShape[] = {"shape",  "material", "at",    "turn",
+                                                   "layers", "meets",    "group", "surface_velocity"};
 inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
 inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

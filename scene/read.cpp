@@ -52,6 +52,10 @@ MaterialEntry read_material(const Cursor& c) {
     MaterialEntry out;
     if (c.has("friction")) out.material.friction = number(c.at("friction"), kNotNegative);
     if (c.has("restitution")) out.material.restitution = number(c.at("restitution"), kShare);
+    if (c.has("rolling_resistance"))
+        out.material.rolling_resistance = number(c.at("rolling_resistance"), kNotNegative);
+    if (c.has("spinning_resistance"))
+        out.material.spinning_resistance = number(c.at("spinning_resistance"), kNotNegative);
     if (c.has("density")) out.density = number(c.at("density"), kPositive);
     if (c.has("fill")) out.fill = c.at("fill").one_of(keys::kFills);
     return out;
@@ -96,6 +100,7 @@ template<int Dim> void read_shape(const Cursor& c, Scene<Dim>& scene, BodyEntry<
         read_turn(c.at("turn"), turn);
         shape.placement.rotation = rotation_of(turn);
     }
+    if (c.has("surface_velocity")) shape.surface_velocity = vec<Dim>(c.at("surface_velocity"));
     if (c.has("layers")) shape.layers = read_layers(c.at("layers"), scene);
     if (c.has("meets")) shape.meets = read_layers(c.at("meets"), scene);
     if (c.has("group")) shape.group = static_cast<std::uint32_t>(c.at("group").whole(1, 0xffffffffu));

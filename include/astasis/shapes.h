@@ -118,6 +118,11 @@ struct Material {
     float friction = 0.5f;
     // Speed of separation over speed of approach, 0 (stays) to 1 (a perfect bounce).
     float restitution = 0;
+    // What rolling and spinning in place meet, m, 0 or more: the torque is at most this times the normal
+    // force. 0 rolls for ever; the radius of what rolls stops it as friction would stop a block. For a pair
+    // the larger one.
+    float rolling_resistance = 0;
+    float spinning_resistance = 0; // in space, about the normal
 };
 
 template<int Dim> struct ShapeSpec {
@@ -127,6 +132,9 @@ template<int Dim> struct ShapeSpec {
     // with a plane one metre deep. It decides the mass of a dynamic body unless the body's spec gives a mass.
     float density = 1000;
     Placement<Dim> placement{};
+    // How the surface runs along itself, m/s in the shape's frame: a belt. Friction drags along what touches
+    // it.
+    Vec<Dim> surface_velocity{};
     // A bit for each layer that the shape is on, and for each that it meets: two shapes meet if each is on a
     // layer that the other meets. Which layer means what is yours to say.
     std::uint64_t layers = 1, meets = ~std::uint64_t{0};

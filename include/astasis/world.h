@@ -99,6 +99,11 @@ public:
     void set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets);
     void set_group(BodyId id, std::uint32_t shape, std::uint32_t group);
 
+    // Change how a shape's surface behaves; it is felt in the next tick. Errors as add, and for a shape that
+    // is not there.
+    void set_material(BodyId id, std::uint32_t shape, const Material& material);
+    void set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity);
+
     // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
     // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies
     // take them: others throw.

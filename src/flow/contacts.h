@@ -78,7 +78,11 @@ template<int Dim> struct Manifold {
     float skin_a = 0, skin_b = 0;
     Rim<Dim> rim_a, rim_b; // axes in each body's frame
     float friction = 0, restitution = 0;
-    float thickness = 0; // of the thinner shape
+    float rolling = 0, spinning = 0; // resistances, m
+    Vec<Dim> slip{}; // how fast the surface of B runs over that of A beside their motion, world axes
+    Axial<Dim>
+        turning_impulse{}; // of the resistances, world axes, N m s; carried on like those of the points
+    float thickness = 0;   // of the thinner shape
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
 };
 

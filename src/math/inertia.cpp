@@ -41,4 +41,12 @@ bool is_isotropic(const Sym3& m) {
     return std::max(off, apart) <= 1e-6f * largest;
 }
 
+Vec3 limited_turning(Vec3 impulse, Vec3 normal, float rolling, float spinning) {
+    const float along = dot(impulse, normal);
+    Vec3 across = impulse - normal * along;
+    const float size = length(across);
+    if (size > rolling) across = across * (rolling / size);
+    return across + normal * (along > spinning ? spinning : along < -spinning ? -spinning : along);
+}
+
 }

@@ -39,6 +39,17 @@ inline float inverse(float m) { return m > 0 ? 1.0f / m : 0.0f; }
 Sym3 point_inertia(float mass, Vec3 arm);
 ASTASIS_INLINE float point_inertia(float mass, Vec2 arm) { return mass * dot(arm, arm); }
 
+// The sum of what turning about each axis takes: no axis has more.
+ASTASIS_INLINE float trace(float m) { return m; }
+ASTASIS_INLINE float trace(const Sym3& m) { return (m.xx + m.yy) + m.zz; }
+
+// An angular impulse with its part across the normal (rolling) and its part along it (spinning) limited. In
+// the plane all is rolling.
+ASTASIS_INLINE float limited_turning(float impulse, Vec2 /*normal*/, float rolling, float /*spinning*/) {
+    return impulse > rolling ? rolling : impulse < -rolling ? -rolling : impulse;
+}
+Vec3 limited_turning(Vec3 impulse, Vec3 normal, float rolling, float spinning);
+
 // Whether all axes are alike, so that a free spin never changes.
 bool is_isotropic(const Sym3& m);
 ASTASIS_INLINE bool is_isotropic(float) { return true; }

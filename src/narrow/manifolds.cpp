@@ -38,6 +38,10 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
     out.rim_b = {t.rim_b.radius, rotate_back(pose_b.rotation, t.rim_b.axis)};
     out.friction = std::sqrt(ma.friction * mb.friction);
     out.restitution = std::max(ma.restitution, mb.restitution);
+    out.rolling = std::max(ma.rolling_resistance, mb.rolling_resistance);
+    out.spinning = std::max(ma.spinning_resistance, mb.spinning_resistance);
+    out.slip = rotate(pose_b.rotation, rotate(b.spec->placement.rotation, b.spec->surface_velocity)) -
+               rotate(pose_a.rotation, rotate(a.spec->placement.rotation, a.spec->surface_velocity));
     out.thickness = std::min(a.thickness, b.thickness);
     for (int i = 0; i < t.count; i++) {
         auto& p = out.points[i];
@@ -80,6 +84,7 @@ private:
                     if (found[static_cast<std::size_t>(i)] || used || !same(after.points[i], old)) continue;
                     after.points[i].normal_impulse = old.normal_impulse;
                     after.points[i].friction_impulse = old.friction_impulse;
+                    after.turning_impulse = before_[m].turning_impulse;
                     used = 1;
                     found[static_cast<std::size_t>(i)] = true;
                 }

@@ -52,15 +52,26 @@ template<int Dim> Capsule<Dim> checked_capsule(const Capsule<Dim>& capsule, cons
     return capsule;
 }
 
+void check_material(const Material& m, const std::string& field) {
+    if (!(m.friction >= 0) || !math::is_finite(m.friction))
+        throw Error(field + ".friction", base::number(m.friction), "a finite number, 0 or more");
+    if (!(m.restitution >= 0) || !(m.restitution <= 1))
+        throw Error(field + ".restitution", base::number(m.restitution), "0 to 1");
+    const auto check_resistance = [&](float value, const char* name) {
+        if (!(value >= 0) || !math::is_finite(value))
+            throw Error(field + name, base::number(value), "a finite number, 0 or more (m)");
+    };
+    check_resistance(m.rolling_resistance, ".rolling_resistance");
+    check_resistance(m.spinning_resistance, ".spinning_resistance");
+}
+
 template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::string& field) {
     ShapeSpec<Dim> out = spec;
     out.geometry = checked_geometry(spec.geometry, field + ".geometry");
     check_positive(out.density, field + ".density", Dim == 2 ? " (kg/m2)" : " (kg/m3)");
-    const Material& m = out.material;
-    if (!(m.friction >= 0) || !math::is_finite(m.friction))
-        throw Error(field + ".material.friction", base::number(m.friction), "a finite number, 0 or more");
-    if (!(m.restitution >= 0) || !(m.restitution <= 1))
-        throw Error(field + ".material.restitution", base::number(m.restitution), "0 to 1");
+    check_material(out.material, field + ".material");
+    if (!math::is_finite(out.surface_velocity))
+        throw Error(field + ".surface_velocity", base::text_of(out.surface_velocity), "finite numbers (m/s)");
     if (!math::is_finite(out.placement.position))
         throw Error(field + ".placement.position", base::text_of(out.placement.position), "finite numbers");
     const float norm = math::norm_squared(out.placement.rotation);

@@ -67,6 +67,8 @@ void check_point(const Vec2& point, const std::string& field);
 void check_point(const Vec3& point, const std::string& field);
 template<int Dim> HalfSpace<Dim> checked_half_space(const HalfSpace<Dim>& half, const std::string& field);
 
+void check_material(const Material& material, const std::string& field);
+
 // Throws Error with a field that starts with `field` if a value is not finite or out of range; else returns
 // the shape with its rotation and outward normal brought to length 1.
 template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::string& field);

@@ -119,7 +119,28 @@ template<int Dim> void ContactRows<Dim>::warm_start(flow::Bodies<Dim>& bodies) c
             for (int t = 0; t < Dim - 1; t++) impulse += row.tangent[t] * p.friction_impulse[t];
             apply(row, p, impulse, a, b);
         }
+        if (m.rolling > 0 || m.spinning > 0) apply_turning(row, m.turning_impulse, a, b);
     }
+}
+
+template<int Dim>
+void ContactRows<Dim>::apply_turning(const Row& row, const Axial<Dim>& impulse, flow::Velocity<Dim>& a,
+                                     flow::Velocity<Dim>& b) {
+    a.angular = a.angular - row.inertia_a * impulse;
+    b.angular = b.angular + row.inertia_b * impulse;
+}
+
+// Rolling and spinning in place: a torque against them, of at most the resistance times the load. One number
+// stands for the inertia about all axes, as for friction, so that the fixed point is a torque against the
+// turning.
+template<int Dim>
+void ContactRows<Dim>::solve_turning(Row& row, float load, flow::Velocity<Dim>& a, flow::Velocity<Dim>& b) {
+    auto& m = *row.manifold;
+    const float mass = one_over(math::trace(row.inertia_a) + math::trace(row.inertia_b));
+    const Axial<Dim> old = m.turning_impulse;
+    m.turning_impulse = math::limited_turning(old - (b.angular - a.angular) * mass, row.normal,
+                                              m.rolling * load, m.spinning * load);
+    apply_turning(row, m.turning_impulse - old, a, b);
 }
 
 template<int Dim>
@@ -139,7 +160,7 @@ float ContactRows<Dim>::solve_normal(const Row& row, PointRow& p, flow::Velocity
 template<int Dim>
 void ContactRows<Dim>::solve_friction(const Row& row, PointRow& p, flow::Velocity<Dim>& a,
                                       flow::Velocity<Dim>& b) {
-    const Vec<Dim> v = relative(p, a, b);
+    const Vec<Dim> v = relative(p, a, b) + row.manifold->slip;
     const math::Row<Dim - 1> old = p.friction_impulse;
     for (int t = 0; t < Dim - 1; t++)
         p.friction_impulse[t] = old[t] - p.friction_mass * dot(v, row.tangent[t]);
@@ -160,6 +181,7 @@ template<int Dim> void ContactRows<Dim>::solve_pass(flow::Bodies<Dim>& bodies, b
                 all += row.points[i].normal_impulse;
             }
             for (int i = 0; i < m.count; i++) solve_friction(row, row.points[i], a, b);
+            if (m.rolling > 0 || m.spinning > 0) solve_turning(row, all, a, b);
             if (change <= kAgreed * all) break;
         }
     }

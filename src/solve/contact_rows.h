@@ -75,6 +75,9 @@ private:
                        bool with_feedback) const;
     static void solve_friction(const Row& row, PointRow& point, flow::Velocity<Dim>& a,
                                flow::Velocity<Dim>& b);
+    static void solve_turning(Row& row, float load, flow::Velocity<Dim>& a, flow::Velocity<Dim>& b);
+    static void apply_turning(const Row& row, const Axial<Dim>& impulse, flow::Velocity<Dim>& a,
+                              flow::Velocity<Dim>& b);
     int rounds(int points) const { return points > 1 ? tuning_.rounds : 1; }
     static Vec<Dim> relative(const PointRow& point, const flow::Velocity<Dim>& a,
                              const flow::Velocity<Dim>& b);

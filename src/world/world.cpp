@@ -186,6 +186,18 @@ template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std
     state_->place_colliders(i);
 }
 
+template<int Dim> void World<Dim>::set_material(BodyId id, std::uint32_t shape, const Material& material) {
+    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
+    shape::check_material(material, "material");
+    s.material = material;
+}
+template<int Dim>
+void World<Dim>::set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity) {
+    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
+    check_finite(velocity, "velocity", "m/s");
+    s.surface_velocity = velocity;
+}
+
 template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shapes) {
     State& s = *state_;
     auto& b = s.bodies;
@@ -251,6 +263,13 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         }
         if (const auto& target = state_->rows[i].target)
             add_vec(target->position), add_vec(rotate(target->rotation, Vec<Dim>{1, 0}));
+        for (const ShapeSpec<Dim>& shape : state_->rows[i].shapes) {
+            const Material& m = shape.material;
+            for (const float x : {m.friction, m.restitution, m.rolling_resistance, m.spinning_resistance})
+                hash.add(x);
+            add_vec(shape.surface_velocity);
+            hash.add(shape.layers), hash.add(shape.meets), hash.add(std::uint64_t{shape.group});
+        }
         hash.add(std::uint64_t{state_->rows[i].shapes.size()});
         hash.add(state_->rows[i].edits);
     }

@@ -242,5 +242,63 @@ TYPED_TEST(MotionTest, WrappingJoinsTheEdgesOfARegion) {
     EXPECT_EQ(world.velocity(id).x, 30);
 }
 
+// A parcel put on a belt slides at mu g until it has the belt's speed, over v^2 / (2 mu g); then it rides.
+TYPED_TEST(MotionTest, ABeltBringsParcelsUpToItsSpeed) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const Material rubber{.friction = 0.4f};
+    const BodyId belt = world.add({.motion = Motion::Static,
+                                   .shapes = {{.geometry = test::box_of(test::all<D>(40) - Vec<D>{0, 39}),
+                                               .material = rubber,
+                                               .surface_velocity = {2, 0}}}});
+    const BodyId parcel = world.add({.pose = {{0, 0.75}, {}}, .shapes = {{test::cube<D>(0.5f), rubber}}});
+    test::step(world, 24);
+    EXPECT_NEAR(world.velocity(parcel).x, 0.4 * 9.81 * 0.4, 0.02);
+    test::step(world, 96);
+    EXPECT_NEAR(world.velocity(parcel).x, 2, 1e-3);
+    const double up_to_speed = 2 / (0.4 * 9.81);
+    EXPECT_NEAR(world.pose(parcel).position.x, 0.5 * 2 * up_to_speed + 2 * (2 - up_to_speed), 0.02);
+    EXPECT_NEAR(world.pose(parcel).position.y, 0.75, 1e-3);
+    EXPECT_EQ(world.velocity(belt), Vec<D>{});
+    world.set_surface_velocity(belt, 0, {});
+    test::step(world, 60);
+    EXPECT_NEAR(world.velocity(parcel).x, 0, 1e-3) << "the belt stands, and so does what is on it";
+    EXPECT_EQ(error_of([&] { world.set_surface_velocity(belt, 0, {NAN, 0}); }).field(), "velocity");
+}
+
+// A ball of radius r rolls with a = -(c g / r) / (1 + i), where i = I / (m r^2), and stops for good.
+TYPED_TEST(MotionTest, RollingResistanceStopsABall) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const Material soft{.friction = 0.8f, .rolling_resistance = 0.01f};
+    const BodyId floor = test::add_floor<D>(world, soft);
+    const float r = 0.2f;
+    BodySpec<D> spec{.pose = {{0, r}, {}}, .velocity = {2, 0}, .shapes = {{Ball<D>{r}, soft}}};
+    spec.angular_velocity = about_z<D>(-2 / r);
+    const BodyId ball = world.add(spec);
+    const double shape = D == 2 ? 0.5 : 0.4, slower = 0.01 * 9.81 / r / (1 + shape);
+    test::step(world, 120);
+    EXPECT_NEAR(world.velocity(ball).x, 2 - 2 * slower, 0.01);
+    test::step(world, 500);
+    EXPECT_NEAR(world.pose(ball).position.x, 2 * 2 / (2 * slower), 0.05);
+    EXPECT_NEAR(length(world.velocity(ball)), 0, 1e-4);
+    world.set_material(floor, 0, {.friction = -0.0f});
+    EXPECT_EQ(error_of([&] { world.set_material(floor, 0, {.rolling_resistance = -1}); }).field(),
+              "material.rolling_resistance");
+}
+
+TEST(MotionSpace, SpinningResistanceStopsATop) {
+    World3 world;
+    const Material rough{.friction = 0.5f, .spinning_resistance = 0.01f};
+    test::add_floor<3>(world, rough);
+    const BodyId ball = world.add(
+        {.pose = {{0, 0.2, 0}, {}}, .angular_velocity = {0, 10, 0}, .shapes = {{Sphere{0.2f}, rough}}});
+    test::step(world, 60);
+    // torque c m g over 0.4 m r^2
+    EXPECT_NEAR(world.angular_velocity(ball).y, 10 - 0.01 * 9.81 / (0.4 * 0.04), 0.05);
+    test::step(world, 60);
+    EXPECT_NEAR(world.angular_velocity(ball).y, 0, 1e-4);
+}
+
 }
 }
