@@ -6,7 +6,7 @@ builds="gcc-debug gcc-release clang-debug clang-release"
 for b in $builds; do build "$b"; done
 out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT
-for scene in parcel_chute mixed_goods tote_bin tube_rack; do
+for scene in parcel_chute belt_line mixed_goods tote_bin tube_rack; do
   for b in $builds; do
     "build/$b/tool/astasis" run "scenes/$scene.json" --duration 6 --csv "$out/$scene-$b.csv" >/dev/null
   done

@@ -55,7 +55,7 @@ public:
     }
 
 private:
-    const WorldAccess::State<Dim>& state_;
+    decltype(WorldAccess::state(std::declval<const World<Dim>&>())) state_;
     const Filter& filter_;
 };
 

@@ -68,6 +68,8 @@ template<int Dim> struct World<Dim>::State {
     void foresee();
     void settle();
 
+    std::unique_ptr<State> copy() const; // snapshot.cpp
+
     void drive(); // drive.cpp
     void arrive();
 
@@ -77,7 +79,6 @@ template<int Dim> struct World<Dim>::State {
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.
 struct WorldAccess {
-    template<int Dim> using State = typename World<Dim>::State;
     template<int Dim> static auto& state(World<Dim>& world) { return *world.state_; }
     template<int Dim> static const auto& state(const World<Dim>& world) { return *world.state_; }
 };
