@@ -267,7 +267,7 @@ private:
                 }
                 const double share = 255.0 / (kFiner * kFiner);
                 const auto channel = [&](double v) {
-                    return static_cast<std::uint32_t>(std::clamp(v * share, 0.0, 255.0) + 0.5);
+                    return static_cast<std::uint32_t>(std::lround(std::clamp(v * share, 0.0, 255.0)));
                 };
                 out.push_back(channel(sum.red) << 16 | channel(sum.green) << 8 | channel(sum.blue));
             }

@@ -36,7 +36,6 @@ template<int Dim> struct Mass {
     bool isotropic = true;
 };
 
-
 template<int Dim> struct Bodies {
     std::vector<CentrePose<Dim>> pose;
     std::vector<Velocity<Dim>> velocity;

@@ -130,7 +130,10 @@ private:
             }
         }
         if (!(rounding > 0)) return;
-        for (std::uint16_t i = 0; i < facets.corners.size(); i++) fan(facets, i, corner(i), rounding, turn);
+        for (std::size_t k = 0; k < facets.corners.size(); k++) {
+            const auto i = static_cast<std::uint16_t>(k);
+            fan(facets, i, corner(i), rounding, turn);
+        }
     }
     static Vec3 beyond(const Facets& facets, std::uint16_t i, std::uint16_t j, std::size_t face) {
         for (const std::uint16_t f : facets.faces_at(i)) {

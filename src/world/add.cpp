@@ -177,8 +177,7 @@ MassProperties<Dim> mass_after(Motion motion, const std::optional<MassProperties
     refuse_unmovable(shapes, "a dynamic body");
     if (given) return *given;
     if (shapes.empty())
-        throw Error("shape", if_none,
-                    "a dynamic body with a shape, or with a mass that its spec gave");
+        throw Error("shape", if_none, "a dynamic body with a shape, or with a mass that its spec gave");
     return mass_of_checked(shapes);
 }
 
@@ -201,7 +200,8 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
     const std::uint32_t i = s.place(id);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
-    const MassProperties<Dim> mass = mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
+    const MassProperties<Dim> mass =
+        mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
     s.rows[i].colliders.push_back(s.new_collider());
     s.reshape(i, std::move(shapes), mass);
     return static_cast<std::uint32_t>(s.rows[i].shapes.size() - 1);
@@ -213,7 +213,8 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
     s.shape(i, index);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
-    const MassProperties<Dim> mass = mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
+    const MassProperties<Dim> mass =
+        mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
     auto& of_body = s.rows[i].colliders;
     s.drop_collider(of_body[index]);
     of_body.erase(of_body.begin() + index);
