@@ -44,7 +44,7 @@ template<int Dim> struct Nearest {
     Vec<Dim> normal{};     // unit, from the first shape to the second
     Point<Dim> on_a{}, on_b{};
     Feature feature_a = Feature::Corner, feature_b = Feature::Corner;
-    std::uint32_t piece = 0; // of a surface: the segment or triangle (of height fields 2 a cell); 0 otherwise
+    std::uint32_t piece = 0; // of a surface: segment, triangle (of height fields 2 a cell), cell; else 0
 };
 
 // The nearest points of two shapes. Surfaces are seen as thin: only their pieces count. O(pieces).

@@ -7,6 +7,7 @@
 #include "shape/usable.h"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 namespace astasis::shape {
@@ -55,6 +56,23 @@ template<int Dim> struct BestGap {
     std::uint32_t piece = 0;
 };
 
+// The number of what was met at a place of a surface, in its frame: a tile grid's walls have many cells, so
+// the one behind the place, along the way in.
+std::uint32_t piece_met(const Geometry<2>& surface, const Wide<2>& place, const Wide<2>& inwards,
+                        std::uint32_t piece) {
+    const auto* grid = std::get_if<TileGrid>(&surface);
+    if (grid == nullptr) return piece;
+    constexpr double kIn = 1e-3; // of a cell
+    const auto index = [&](int k, int count) {
+        const double cell = std::floor(place[k] / grid->cell + kIn * inwards[k]);
+        return static_cast<std::uint32_t>(std::clamp(cell, 0.0, count - 1.0));
+    };
+    return index(1, grid->rows) * static_cast<std::uint32_t>(grid->columns) + index(0, grid->columns);
+}
+std::uint32_t piece_met(const Geometry<3>&, const Wide<3>&, const Wide<3>&, std::uint32_t piece) {
+    return piece;
+}
+
 // `a` is convex, `b` anything; both placed.
 template<int Dim> BestGap<Dim> nearest_part(const Parts<Dim>& a, Parts<Dim>& b) {
     if (b.half_space) return {gap_to_plane(a.convex, b.position, b.turn * b.outward), 0};
@@ -66,6 +84,8 @@ template<int Dim> BestGap<Dim> nearest_part(const Parts<Dim>& a, Parts<Dim>& b) 
         const Gap<Dim> g = gap_of(a.convex, placed(flat(p), b.position, b.turn), true);
         if (g.separation < best.gap.separation) best = {g, p.id};
     }
+    best.piece = piece_met(b.geometry, turned_back(b.turn, best.gap.on_b - b.position),
+                           turned_back(b.turn, best.gap.normal), best.piece);
     return best;
 }
 
@@ -139,6 +159,12 @@ std::optional<Found<Dim>> first_meeting(const MovingPart<Dim>& a, Parts<Dim>& b,
             if (!p.two_sided && dot(met->gap.normal, out_of) > 1e-9) continue;
             best = Found<Dim>{*met, p.id};
         }
+    }
+    if (best) {
+        const Gap<Dim>& g = best->met.gap;
+        const math::Turn<Dim> turn = path_b.turn_at(best->met.time);
+        best->piece = piece_met(b.geometry, turned_back(turn, g.on_b - path_b.position(best->met.time)),
+                                turned_back(turn, g.normal), best->piece);
     }
     return best;
 }

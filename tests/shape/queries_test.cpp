@@ -252,6 +252,12 @@ TEST(QueriesOfSurfaces, RaysNameTheirPiece) {
     EXPECT_FALSE(contains<3>(field, {}, {0.2, 0.9, 0.2}));
     const TileGrid grid{3, 2, 1, {1, 1, 1, 1, 0, 1}};
     EXPECT_NEAR(ray_cast<2>(grid, {}, {1.5, 5}, {0, -5})->fraction, 0.8, 1e-6); // into the pit
+    // Cells count row by row from the lower left.
+    EXPECT_EQ(ray_cast<2>(grid, {}, {1.5, 5}, {0, -5})->piece, 1u);
+    EXPECT_EQ(ray_cast<2>(grid, {}, {0.5, 5}, {0, -5})->piece, 3u);
+    EXPECT_EQ(ray_cast<2>(grid, {}, {1.5, 1.7}, {5, 0})->piece, 5u);
+    EXPECT_EQ(ray_cast<2>(grid, {{10, 0}, turned(degrees(90))}, {8.5, -4}, {0, 9})->piece, 3u);
+    EXPECT_EQ(distance<2>(grid, {}, Circle{0.1f}, {{2.5, -1}, {}}).piece, 2u);
     EXPECT_FALSE(contains<2>(grid, {}, {1.5, 1.5}));
     EXPECT_TRUE(contains<2>(grid, {}, {0.5, 1.5}));
     const std::vector<Vec2> ring{{0, 0}, {2, 0}, {2, 2}, {0, 2}};
