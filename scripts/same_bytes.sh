@@ -2,7 +2,7 @@
 # The same scene gives the same bytes of CSV from gcc and clang, in debug and release.
 source "$(dirname "$0")/lib.sh"
 need $build_packages $test_packages
-builds="gcc-debug gcc-release clang-debug clang-release"
+builds="release gcc-debug clang-debug clang-release" # release: as users build it, by gcc on Debian
 for b in $builds; do build "$b"; done
 out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT
@@ -11,7 +11,7 @@ for scene in parcel_chute belt_line mixed_goods tote_bin tube_rack; do
     "build/$b/tool/astasis" run "scenes/$scene.json" --duration 6 --csv "$out/$scene-$b.csv" >/dev/null
   done
   for b in $builds; do
-    cmp "$out/$scene-gcc-release.csv" "$out/$scene-$b.csv" || { echo "failed: $scene differs between gcc-release and $b"; exit 1; }
+    cmp "$out/$scene-release.csv" "$out/$scene-$b.csv" || { echo "failed: $scene differs between release and $b"; exit 1; }
   done
-  echo "$scene: the same $(wc -l <"$out/$scene-gcc-release.csv") lines of CSV from $builds ($(sha256sum "$out/$scene-gcc-release.csv" | cut -c1-12))"
+  echo "$scene: the same $(wc -l <"$out/$scene-release.csv") lines of CSV from $builds ($(sha256sum "$out/$scene-release.csv" | cut -c1-12))"
 done
