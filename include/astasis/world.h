@@ -43,7 +43,7 @@ public:
 
     // Adds a body whole. Errors name the field as "shapes[1].density". O(shapes).
     BodyId add(const BodySpec<Dim>& spec);
-    // Makes room for as many bodies and shapes in all, so that adding them allocates nothing more.
+    // Makes room for as many bodies and shapes in all: adding one then allocates only its own list of shapes.
     void reserve(std::size_t bodies, std::size_t shapes);
     // Removes a body with its contacts; its id is stale from then on. O(shapes + contacts).
     void remove(BodyId id);
