@@ -1,13 +1,11 @@
-// One test body over both dimensions, and the little scenes that many tests begin with.
+// One test body over both dimensions.
 #pragma once
 
-#include "astasis/astasis.h"
+#include "support/scenes.h"
 
 #include <gtest/gtest.h>
 
-#include <cmath>
 #include <type_traits>
-#include <vector>
 
 namespace astasis::test {
 
@@ -16,54 +14,6 @@ public:
     static constexpr int kDim = T::value;
 };
 using Dimensions = ::testing::Types<std::integral_constant<int, 2>, std::integral_constant<int, 3>>;
-
-inline Box<2> box_of(Vec2 s) { return Box<2>::sized(s.x, s.y); }
-inline Box<3> box_of(Vec3 s) { return Box<3>::sized(s.x, s.y, s.z); }
-template<int Dim> Vec<Dim> all(float x) {
-    Vec<Dim> v{};
-    for (int i = 0; i < Dim; i++) v[i] = x;
-    return v;
-}
-template<int Dim> Box<Dim> cube(float side) { return box_of(all<Dim>(side)); }
-inline Rotation<2> about_z(Angle a, Vec2) { return turned(a); }
-inline Rotation<3> about_z(Angle a, Vec3) { return turned(a, {0, 0, 1}); }
-
-template<int Dim> BodyId add_floor(World<Dim>& world, Material material = {}) {
-    return world.add({.motion = Motion::Static, .shapes = {{HalfSpace<Dim>{}, material}}});
-}
-template<int Dim>
-BodyId add_ball(World<Dim>& world, Point<Dim> at, float radius, float mass = 1, Material material = {}) {
-    const std::vector<ShapeSpec<Dim>> shapes{{Ball<Dim>{radius}, material}};
-    return world.add({.pose = {at, {}}, .shapes = shapes, .mass = mass_of(shapes, mass)});
-}
-template<int Dim> void step(World<Dim>& world, int ticks) {
-    for (int i = 0; i < ticks; i++) world.step();
-}
-template<int Dim> WorldSpec<Dim> weightless() { return {.gravity = {}}; }
-
-// A fixed sequence of numbers from low to high.
-class Numbers {
-public:
-    explicit Numbers(std::uint64_t seed) : state_(seed * 2862933555777941757u + 3037000493u) {}
-    double in(double low, double high) {
-        state_ = state_ * 6364136223846793005u + 1442695040888963407u;
-        return low + (high - low) * static_cast<double>(state_ >> 11) * 0x1p-53;
-    }
-    float f(double low, double high) { return static_cast<float>(in(low, high)); }
-    template<int Dim> Vec<Dim> vec(double low, double high) {
-        Vec<Dim> v{};
-        for (int i = 0; i < Dim; i++) v[i] = f(low, high);
-        return v;
-    }
-    Rotation<2> rotation(Vec2) { return turned(radians(in(-4, 4))); }
-    Rotation<3> rotation(Vec3) {
-        const Vec3 axis = vec<3>(-1, 1);
-        return turned(radians(in(-4, 4)), axis + Vec3{0, 0, 1e-3f});
-    }
-
-private:
-    std::uint64_t state_;
-};
 
 // The Error that a call throws; a failure if it throws none. The message must hold all three parts.
 template<typename Call> Error error_of(const Call& call) {
