@@ -24,7 +24,14 @@ PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, 
     if (m.rim_a.radius > 0) a += reached(m.rim_a, pose_a.rotation, now.normal);
     if (m.rim_b.radius > 0) b -= reached(m.rim_b, pose_b.rotation, now.normal);
     if (m.rim_a.radius > 0 || m.rim_b.radius > 0) between = (pose_b.centre + b) - (pose_a.centre + a);
-    now.separation = dot(between, now.normal) - (m.skin_a + m.skin_b);
+    const float along = dot(between, now.normal);
+    now.separation = along - (m.skin_a + m.skin_b);
+    // Both levers end at one place, also when the bodies have slid on since the manifold was found: the one
+    // that the face passes under.
+    const Vec<Dim> aside = between - now.normal * along;
+    if (m.guide == Guide::FaceOfA) a += aside;
+    else if (m.guide == Guide::FaceOfB) b -= aside;
+    else a += aside * 0.5f, b -= aside * 0.5f;
     // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap both end
     // midway between the surfaces, at one place, so that angular momentum is kept.
     const float overlap = now.separation < 0 ? 0.5f * now.separation : 0.0f;
