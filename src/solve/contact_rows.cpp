@@ -39,6 +39,7 @@ void ContactRows<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<flo
     tuning_ = tuning;
     seconds_ = static_cast<float>(seconds);
     rows_.clear();
+    first_ = manifolds.data();
     // What is solved last in a pass holds best: that is what cannot give way.
     for (const bool fixed : {false, true})
         for (auto& m : manifolds) {
@@ -85,26 +86,25 @@ void ContactRows<Dim>::refresh(const flow::Bodies<Dim>& bodies,
             p.normal_impulse = m.points[i].normal_impulse;
             for (int t = 0; t < Dim - 1; t++)
                 p.friction_impulse[t] = dot(m.points[i].friction_impulse, row.tangent[t]);
-            p.approach = -dot(relative(p, bodies.velocity[m.body_a], bodies.velocity[m.body_b]), row.normal);
-            p.impact = false;
         }
     }
 }
 
-// The speed at which the surfaces meet: by energy from the speed before the substep and the acceleration over
-// the gap, so that the bounce does not depend on where in the substep they meet. What carried a load in the
-// substep before does not meet anew, and a bounce that would be over within two substeps is none: both are
-// rest.
-template<int Dim> void ContactRows<Dim>::add_approach(const std::vector<flow::Velocity<Dim>>& gained) {
-    for (Row& row : rows_) {
+template<int Dim>
+void ContactRows<Dim>::find_impacts(const flow::Bodies<Dim>& bodies,
+                                    const std::vector<flow::Velocity<Dim>>& gained,
+                                    std::vector<Suspect>& out) const {
+    out.clear();
+    for (const Row& row : rows_) {
         const auto& m = *row.manifold;
-        if (m.restitution == 0) continue;
         for (int i = 0; i < m.count; i++) {
-            PointRow& p = row.points[i];
-            const float faster = -dot(relative(p, gained[m.body_a], gained[m.body_b]), row.normal);
-            const float before = std::max(p.approach, 0.0f);
-            p.approach = std::sqrt(std::max(before * before + 2 * faster * p.separation / seconds_, 0.0f));
-            p.impact = p.normal_impulse == 0 && p.approach > std::max(faster, 0.0f);
+            const PointRow& p = row.points[i];
+            if (p.normal_impulse > 0) continue;
+            const Closing c{.gap = p.separation,
+                            .speed = -dot(relative(p, bodies.velocity[m.body_a], bodies.velocity[m.body_b]), row.normal),
+                            .gained = -dot(relative(p, gained[m.body_a], gained[m.body_b]), row.normal)};
+            if (is_impact(c, seconds_, m.thickness))
+                out.push_back({static_cast<std::uint32_t>(row.manifold - first_), static_cast<std::uint32_t>(i)});
         }
     }
 }
@@ -187,31 +187,7 @@ template<int Dim> void ContactRows<Dim>::solve_pass(flow::Bodies<Dim>& bodies, b
     }
 }
 
-template<int Dim> void ContactRows<Dim>::restitute(flow::Bodies<Dim>& bodies) {
-    for (Row& row : rows_) {
-        const auto& m = *row.manifold;
-        bool any = false;
-        for (int i = 0; i < m.count; i++) {
-            row.points[i].impact = row.points[i].impact && row.points[i].normal_impulse > 0;
-            any = any || row.points[i].impact;
-        }
-        if (!any) continue;
-        auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
-        for (int round = 0; round < rounds(m.count); round++)
-            for (int i = 0; i < m.count; i++) {
-                PointRow& p = row.points[i];
-                if (!p.impact) continue;
-                const float missing = m.restitution * p.approach - dot(relative(p, a, b), row.normal);
-                const float old = p.normal_impulse;
-                p.normal_impulse = std::max(old + p.normal_mass * missing, 0.0f);
-                apply(row, p, row.normal * (p.normal_impulse - old), a, b);
-            }
-        for (int i = 0; i < m.count; i++) solve_friction(row, row.points[i], a, b);
-    }
-}
-
-// Hands the impulses back to the manifolds. That of an impact is no guess for the next substep: the one
-// before it is.
+// Hands the impulses back to the manifolds.
 template<int Dim> void ContactRows<Dim>::end_substep() {
     for (Row& row : rows_) {
         for (int i = 0; i < row.manifold->count; i++) {
@@ -220,7 +196,6 @@ template<int Dim> void ContactRows<Dim>::end_substep() {
             Vec<Dim> friction{};
             for (int t = 0; t < Dim - 1; t++) friction += row.tangent[t] * p.friction_impulse[t];
             to.tick_impulse += row.normal * p.normal_impulse + friction;
-            if (p.impact) continue;
             to.normal_impulse = p.normal_impulse;
             to.friction_impulse = friction;
         }

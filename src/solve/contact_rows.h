@@ -15,6 +15,7 @@
 #pragma once
 
 #include "flow/contacts.h"
+#include "solve/impacts.h"
 #include "math/small_matrix.h"
 
 #include <span>
@@ -46,19 +47,19 @@ public:
                     const Tuning& tuning, double seconds);
     // Geometry at the present poses, and the speeds of approach before gravity acts.
     void refresh(const flow::Bodies<Dim>& bodies, const std::vector<math::Inertia<Dim>>& inverse_inertia);
-    void add_approach(const std::vector<flow::Velocity<Dim>>& gained);
+    // The points that would meet within the substep, once free motion has changed the velocities.
+    void find_impacts(const flow::Bodies<Dim>& bodies, const std::vector<flow::Velocity<Dim>>& gained,
+                      std::vector<Suspect>& out) const;
     void warm_start(flow::Bodies<Dim>& bodies) const;
     void solve_pass(flow::Bodies<Dim>& bodies, bool with_feedback);
-    void restitute(flow::Bodies<Dim>& bodies);
     void end_substep();
 
 private:
     struct PointRow {
         Vec<Dim> arm_a, arm_b;
-        float separation, approach, normal_mass, friction_mass;
+        float separation, normal_mass, friction_mass;
         float normal_impulse;
         math::Row<Dim - 1> friction_impulse;
-        bool impact;
     };
     struct Row {
         flow::Manifold<Dim>* manifold;
@@ -85,6 +86,7 @@ private:
                       flow::Velocity<Dim>& b);
 
     std::vector<Row> rows_;
+    const flow::Manifold<Dim>* first_ = nullptr;
     Tuning tuning_{kTuning};
     float seconds_ = 0;
 };

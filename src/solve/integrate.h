@@ -27,6 +27,8 @@ public:
     const std::vector<math::Inertia<Dim>>& inverse_inertia() const { return inverse_inertia_; }
     // What gravity, pushes and damping added in the last advance_velocities().
     const std::vector<flow::Velocity<Dim>>& gained() const { return gained_; }
+    // Velocities after it: what is changed here counts as free motion, not as pushed by contacts.
+    std::vector<flow::Velocity<Dim>>& free() { return free_; }
 
 private:
     struct Decay { // v becomes v * keep + a * seconds in a substep

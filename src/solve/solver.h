@@ -9,6 +9,7 @@
 #pragma once
 
 #include "solve/contact_rows.h"
+#include "solve/impacts.h"
 #include "solve/integrate.h"
 
 #include <span>
@@ -30,6 +31,8 @@ public:
 private:
     Integrator<Dim> integrator_;
     ContactRows<Dim> contacts_;
+    Impacts<Dim> impacts_;
+    std::vector<Suspect> suspects_;
 };
 
 extern template class Solver<2>;

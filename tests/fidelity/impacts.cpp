@@ -62,7 +62,7 @@ template<int Dim> void oblique_impact(Outcome& out) {
 // A ball that is dropped on the ground: the heights of its apexes, the ticks in which it touched.
 struct Bounces {
     std::vector<double> apexes, touches;
-    double rest = 0; // from when on it stays below a millimetre
+    double rest = 0; // from when on it stays down
 };
 template<int Dim> Bounces bounces(double e, double seconds) {
     World<Dim> world = falling<Dim>();
@@ -79,7 +79,7 @@ template<int Dim> Bounces bounces(double e, double seconds) {
             touched = true;
         }
         if (touched && before > 0 && v <= 0) out.apexes.push_back(h + v * v / (2 * kG));
-        if (h >= 1e-3) out.rest = world.time();
+        if (h >= 1e-5) out.rest = world.time();
         before = v;
     }
     return out;

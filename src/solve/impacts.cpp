@@ -1,0 +1,281 @@
+#include "solve/impacts.h"
+
+#include "math/locks.h"
+#include "math/numbers.h"
+#include "math/turn.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::solve {
+namespace {
+
+constexpr float kNever = 1e30f;
+// Impacts whose times differ by less than this share of a substep are of the same time.
+constexpr float kSameTime = 1e-4f;
+// Closing by less than this share of the thinner shape's thickness in a substep is standing still.
+constexpr float kStill = 1e-6f;
+// Points of the same time agree when a round changes speeds by less than this share.
+constexpr float kAgreed = 1e-7f;
+constexpr int kMostRounds = 64;
+// Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
+constexpr int kMostPasses = 64;
+
+// The closing speed when the gap is gone, 0 if that never is.
+float meeting_speed(float gap, float speed, float acceleration) {
+    return std::sqrt(std::max(std::max(speed, 0.0f) * speed + 2 * acceleration * std::max(gap, 0.0f), 0.0f));
+}
+
+}
+
+bool is_impact(const Closing& c, float seconds, float thickness) {
+    const float start = c.speed - c.gained;
+    const float meeting = meeting_speed(c.gap, start, c.gained / seconds);
+    if (!(meeting > std::max(c.gained, kStill * thickness / seconds))) return false;
+    return c.gap <= 0 ? start > 0 : 2 * c.gap <= seconds * (start + meeting);
+}
+
+template<int Dim> struct Impacts<Dim>::Bundle {
+    flow::Bodies<Dim>& bodies;
+    std::span<flow::Manifold<Dim>> manifolds;
+    std::span<const flow::Velocity<Dim>> gained;
+    std::span<const math::Inertia<Dim>> inverse_inertia;
+    float seconds;
+};
+
+template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const auto &va = b.bodies.velocity[m.body_a], &vb = b.bodies.velocity[m.body_b];
+    return (vb.linear + cross(vb.angular, s.arm_b)) - (va.linear + cross(va.angular, s.arm_a));
+}
+
+template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const auto &ga = b.gained[m.body_a], &gb = b.gained[m.body_b];
+    return (gb.linear + cross(gb.angular, s.arm_b)) - (ga.linear + cross(ga.angular, s.arm_a));
+}
+
+template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const Vec<Dim>& impulse) const {
+    const auto& m = b.manifolds[s.manifold];
+    auto &va = b.bodies.velocity[m.body_a], &vb = b.bodies.velocity[m.body_b];
+    const auto mass = [&](std::uint32_t i) {
+        return math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
+    };
+    va.linear = va.linear - math::times(impulse, mass(m.body_a));
+    va.angular = va.angular - b.inverse_inertia[m.body_a] * cross(s.arm_a, impulse);
+    vb.linear = vb.linear + math::times(impulse, mass(m.body_b));
+    vb.angular = vb.angular + b.inverse_inertia[m.body_b] * cross(s.arm_b, impulse);
+}
+
+// The manifolds of a body that was hit join in.
+template<int Dim> void Impacts<Dim>::add_contacts_of(const Bundle& b, std::uint32_t body) {
+    if (contacts_of_.empty()) {
+        first_contact_.assign(b.bodies.size() + 1, 0);
+        for (const auto& m : b.manifolds) first_contact_[m.body_a + 1]++, first_contact_[m.body_b + 1]++;
+        for (std::size_t i = 0; i < b.bodies.size(); i++) first_contact_[i + 1] += first_contact_[i];
+        contacts_of_.resize(2 * b.manifolds.size());
+        listed_.assign(first_contact_.begin(), first_contact_.end() - 1);
+        for (std::uint32_t k = 0; k < b.manifolds.size(); k++) {
+            contacts_of_[listed_[b.manifolds[k].body_a]++] = k;
+            contacts_of_[listed_[b.manifolds[k].body_b]++] = k;
+        }
+    }
+    for (std::uint32_t k = first_contact_[body]; k < first_contact_[body + 1]; k++)
+        add_sites(b, contacts_of_[k]);
+}
+
+template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
+    if (is_listed_[manifold]) return;
+    is_listed_[manifold] = 1;
+    auto& m = b.manifolds[manifold];
+    for (std::uint32_t i = 0; i < m.count; i++) {
+        if (m.points[i].normal_impulse > 0) continue;
+        const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
+        Site& s = sites_.emplace_back();
+        s.manifold = manifold, s.point = i;
+        s.normal = now.normal, s.gap = now.separation;
+        s.arm_a = now.arm_a, s.arm_b = now.arm_b;
+        s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
+    }
+}
+
+// When the site meets, from what its bodies do now.
+template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
+    s.time = kNever;
+    const auto& m = b.manifolds[s.manifold];
+    const Hit &ha = hits_[m.body_a], &hb = hits_[m.body_b];
+    const Vec<Dim> shift = (hb.shift.linear + cross(hb.shift.angular, s.arm_b)) -
+                           (ha.shift.linear + cross(ha.shift.angular, s.arm_a));
+    const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
+    const float now = std::max(ha.since, hb.since), rate = 1 / b.seconds;
+    const auto gone = [&](float t) { return shift + (v + speed_up * (0.5f * t * rate)) * t; };
+
+    const Vec<Dim> n = s.normal;
+    const float gap = s.gap + dot(gone(now), n);
+    const float closing = -dot(v + speed_up * (now * rate), n), faster = -dot(speed_up, n);
+    const float meeting = meeting_speed(gap, closing, faster * rate);
+    const float touching = kStill * m.thickness;
+    if (!(meeting > std::max(faster, touching * rate))) return;
+    float t = now;
+    if (gap > touching) t = now + 2 * gap / (closing + meeting);
+    else if (closing <= 0) return;
+    if (!(t <= b.seconds)) return;
+    s.time = t;
+}
+
+// Normal and levers at the time of impact, and what the impact wants.
+template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const float share = s.time / b.seconds;
+    if (m.guide == flow::Guide::Centres) { // the normal turns on the way: put the time right, then the normal
+        const Hit &ha = hits_[m.body_a], &hb = hits_[m.body_b];
+        const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
+        const Vec<Dim> shift = (hb.shift.linear + cross(hb.shift.angular, core_b)) -
+                               (ha.shift.linear + cross(ha.shift.angular, core_a));
+        const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
+        for (int i = 0; i < 4; i++) {
+            const float rate = s.time / b.seconds;
+            const Vec<Dim> at = (s.between + shift) + (v + speed_up * (0.5f * rate)) * s.time;
+            const float apart = length(at);
+            const Vec<Dim> n = direction(at, s.normal);
+            const float closing = -dot(v + speed_up * rate, n);
+            s.arm_a = core_a + n * m.skin_a, s.arm_b = core_b - n * m.skin_b;
+            s.normal = n;
+            if (closing <= 0) break;
+            s.time = std::clamp(s.time + (apart - (m.skin_a + m.skin_b)) / closing,
+                                std::max(ha.since, hb.since), b.seconds);
+        }
+    }
+    s.tangent = math::tangents(s.normal);
+    const auto inverse_mass = [&](const Vec<Dim>& u, const Vec<Dim>& w) {
+        const auto of = [&](std::uint32_t i, const Vec<Dim>& arm) {
+            const Vec<Dim> mass =
+                math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
+            return dot(math::times(u, mass), w) + dot(b.inverse_inertia[i] * cross(arm, u), cross(arm, w));
+        };
+        return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
+    };
+    const float k = inverse_mass(s.normal, s.normal);
+    s.mass = k > 0 ? 1 / k : 0;
+    math::SmallSym<Dim - 1> kt;
+    math::fill(kt, [&](int i, int j) { return inverse_mass(s.tangent[i], s.tangent[j]); });
+    s.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
+
+    // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
+    // impact.
+    const Vec<Dim> later = gained(b, s) * (1 - share), v = relative(b, s) - later;
+    const float closing = -dot(v, s.normal), faster = std::max(-dot(gained(b, s), s.normal), 0.0f);
+    const float bounce = m.restitution * closing;
+    s.wanted = (bounce > faster ? bounce : 0.0f) + dot(later, s.normal);
+    for (int t = 0; t < Dim - 1; t++) s.slip[t] = dot(later - m.slip, s.tangent[t]);
+    s.push = 0, s.drag = {};
+}
+
+// The sites that meet first, each before all others of its bodies.
+template<int Dim> bool Impacts<Dim>::pick(const Bundle& b) {
+    for (Site& s : sites_) foresee(b, s);
+    for (const Site& s : sites_) {
+        const auto& m = b.manifolds[s.manifold];
+        hits_[m.body_a].first = hits_[m.body_b].first = kNever;
+    }
+    const auto moves = [&](std::uint32_t i) { return b.bodies.mass[i].inverse_mass > 0; };
+    for (const Site& s : sites_) {
+        const auto& m = b.manifolds[s.manifold];
+        if (moves(m.body_a)) hits_[m.body_a].first = std::min(hits_[m.body_a].first, s.time);
+        if (moves(m.body_b)) hits_[m.body_b].first = std::min(hits_[m.body_b].first, s.time);
+    }
+    picked_.clear();
+    const float slack = kSameTime * b.seconds;
+    for (std::uint32_t i = 0; i < sites_.size(); i++) {
+        const Site& s = sites_[i];
+        const auto& m = b.manifolds[s.manifold];
+        if (s.time < kNever && s.time <= hits_[m.body_a].first + slack && s.time <= hits_[m.body_b].first + slack)
+            picked_.push_back(i);
+    }
+    return !picked_.empty();
+}
+
+// One point's share of a round; returns by how much a speed changed.
+template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const float old = s.push;
+    s.push = std::max(old + s.mass * (s.wanted - dot(relative(b, s), s.normal)), 0.0f);
+    apply(b, s, s.normal * (s.push - old));
+    const Vec<Dim> v = relative(b, s);
+    const math::Row<Dim - 1> before = s.drag;
+    for (int t = 0; t < Dim - 1; t++) s.drag[t] += s.friction_mass * (s.slip[t] - dot(v, s.tangent[t]));
+    s.drag = math::limited(s.drag, m.friction * s.push);
+    Vec<Dim> change{};
+    float moved = std::fabs(s.push - old) / std::max(s.mass, 1e-30f);
+    for (int t = 0; t < Dim - 1; t++) change += s.tangent[t] * (s.drag[t] - before[t]);
+    apply(b, s, change);
+    return s.mass > 0 ? moved + length(change) / std::max(s.friction_mass, 1e-30f) : 0.0f;
+}
+
+// All picked sites meet.
+template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
+    for (const std::uint32_t i : picked_) prepare(b, sites_[i]);
+    for (const std::uint32_t i : picked_)
+        for (const std::uint32_t body :
+             {b.manifolds[sites_[i].manifold].body_a, b.manifolds[sites_[i].manifold].body_b}) {
+            hits_[body].before = b.bodies.velocity[body];
+            if (hits_[body].known) continue;
+            hits_[body].known = true;
+            moved_.push_back(body);
+        }
+    for (int round = 0; round < kMostRounds; round++) {
+        float change = 0, all = 0;
+        for (const std::uint32_t i : picked_) {
+            change = std::max(change, push(b, sites_[i]));
+            all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
+        }
+        if (change <= kAgreed * all) break;
+    }
+    for (const std::uint32_t i : picked_) {
+        const Site& s = sites_[i];
+        auto& m = b.manifolds[s.manifold];
+        Vec<Dim> impulse = s.normal * s.push;
+        for (int t = 0; t < Dim - 1; t++) impulse += s.tangent[t] * s.drag[t];
+        m.points[s.point].tick_impulse += impulse;
+        for (const std::uint32_t body : {m.body_a, m.body_b}) {
+            Hit& hit = hits_[body];
+            const auto& v = b.bodies.velocity[body];
+            hit.shift.linear = hit.shift.linear - (v.linear - hit.before.linear) * s.time;
+            hit.shift.angular = hit.shift.angular - (v.angular - hit.before.angular) * s.time;
+            hit.before = v; // once for each body
+            hit.since = s.time;
+        }
+    }
+}
+
+template<int Dim>
+bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
+                           std::span<const flow::Velocity<Dim>> gained, std::span<flow::Velocity<Dim>> free,
+                           std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
+                           std::span<const Suspect> suspects) {
+    moved_.clear();
+    if (suspects.empty()) return false;
+    const Bundle b{bodies, manifolds, gained, inverse_inertia, seconds};
+    hits_.assign(bodies.size(), {});
+    is_listed_.assign(manifolds.size(), 0);
+    sites_.clear();
+    for (const Suspect& s : suspects) add_sites(b, s.manifold);
+    for (int pass = 0; pass < kMostPasses && pick(b); pass++) {
+        const std::size_t known = moved_.size();
+        collide(b);
+        for (std::size_t i = known; i < moved_.size(); i++)
+            if (bodies.mass[moved_[i]].inverse_mass > 0) add_contacts_of(b, moved_[i]);
+    }
+    for (const std::uint32_t i : moved_) {
+        const auto& shift = hits_[i].shift;
+        free[i] = bodies.velocity[i];
+        bodies.pose[i].centre = bodies.pose[i].centre + shift.linear;
+        bodies.pose[i].rotation = math::turned_by(bodies.pose[i].rotation, shift.angular);
+    }
+    return !moved_.empty();
+}
+
+template class Impacts<2>;
+template class Impacts<3>;
+
+}

@@ -1,0 +1,89 @@
+// Impacts within a substep: bodies that meet are turned back at the time at which they meet, and have moved on by
+// the rest of the substep.
+//
+// Between impacts a body moves at its velocity under a constant acceleration, so an impulse at time t changes the
+// velocity by dv and, seen from the start of the substep, the place by -dv t: nothing else is needed to be exact.
+// Impacts are taken in the order of their times. Those of the same time are solved together, each to its own
+// restitution, then what these set in motion is looked at anew: a row of balls passes a blow on one by one, one
+// ball against two is symmetric, and no step adds energy (the generalized reflections of Smith et al. 2012,
+// Reflections on Simultaneous Impact, ACM TOG 31(4)). Contacts that carried a load in the substep before, and
+// bounces that would be over within two substeps, are rest and none of this.
+// Stage solve. O(passes times (contacts of the bodies that were hit)); nothing where nothing meets. Tested by
+// tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
+#pragma once
+
+#include "flow/contacts.h"
+#include "math/small_matrix.h"
+
+#include <span>
+#include <vector>
+
+namespace astasis::solve {
+
+// A point that would meet within the substep.
+struct Suspect {
+    std::uint32_t manifold, point;
+};
+
+// Closing speeds along a normal, and the gap at the start of the substep; a positive speed closes.
+struct Closing {
+    float gap, speed, gained; // at the end of the substep without impacts, of which `gained` came in it
+};
+
+// Whether it is an impact that lies within the substep, and not rest.
+bool is_impact(const Closing& c, float seconds, float thickness);
+
+template<int Dim> class Impacts {
+public:
+    void begin_tick() { contacts_of_.clear(); }
+    // Velocities are those after free motion through the substep; both they and the poses are changed. Returns
+    // whether any were.
+    bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
+                 std::span<const flow::Velocity<Dim>> gained, std::span<flow::Velocity<Dim>> free,
+                 std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
+                 std::span<const Suspect> suspects);
+    // The bodies that the last resolve() moved.
+    std::span<const std::uint32_t> moved() const { return moved_; }
+
+private:
+    struct Site { // a point of a manifold that may meet
+        std::uint32_t manifold, point;
+        Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
+        std::array<Vec<Dim>, Dim - 1> tangent;
+        float gap, time, wanted, mass, friction_mass;
+        math::Row<Dim - 1> slip; // wanted
+        float push;
+        math::Row<Dim - 1> drag;
+    };
+    struct Hit { // a body, as far as impacts have changed it
+        flow::Velocity<Dim> shift{};  // of the place at the start of the substep
+        flow::Velocity<Dim> before{}; // the velocity before the present pass
+        float since = 0;              // time of its last impact
+        float first = 0;              // earliest impact ahead
+        bool known = false;
+    };
+    struct Bundle; // what resolve() was given
+
+    void add_contacts_of(const Bundle& b, std::uint32_t body);
+    void add_sites(const Bundle& b, std::uint32_t manifold);
+    void foresee(const Bundle& b, Site& site);
+    bool pick(const Bundle& b);
+    void prepare(const Bundle& b, Site& site) const;
+    void collide(const Bundle& b);
+    float push(const Bundle& b, Site& site) const;
+    void apply(const Bundle& b, const Site& site, const Vec<Dim>& impulse) const;
+    Vec<Dim> relative(const Bundle& b, const Site& site) const;
+    Vec<Dim> gained(const Bundle& b, const Site& site) const;
+
+    std::vector<std::uint32_t> contacts_of_, first_contact_; // manifolds of each body; empty: not made this tick
+    std::vector<Hit> hits_;
+    std::vector<std::uint32_t> moved_, listed_;
+    std::vector<std::uint8_t> is_listed_; // of manifolds
+    std::vector<Site> sites_;
+    std::vector<std::uint32_t> picked_;
+};
+
+extern template class Impacts<2>;
+extern template class Impacts<3>;
+
+}
