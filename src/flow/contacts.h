@@ -62,8 +62,8 @@ template<int Dim> struct ManifoldPoint {
     float separation = 0;
     std::uint32_t feature = 0;
     // Carried from tick to tick and from substep to substep.
-    float normal_impulse = 0;    // N s of the last substep
-    Vec<Dim> friction_impulse{}; // in world axes
+    float normal_force = 0;    // N, in the last substep
+    Vec<Dim> friction_force{}; // in world axes
     Vec<Dim> tick_impulse{};     // what A gave B over the whole tick
 };
 
@@ -80,8 +80,8 @@ template<int Dim> struct Manifold {
     float friction = 0, restitution = 0;
     float rolling = 0, spinning = 0; // resistances, m
     Vec<Dim> slip{}; // how fast the surface of B runs over that of A beside their motion, world axes
-    Axial<Dim>
-        turning_impulse{}; // of the resistances, world axes, N m s; carried on like those of the points
+    // Of the resistances, world axes, N m; carried on like the forces of the points.
+    Axial<Dim> turning_torque{};
     float thickness = 0;   // of the thinner shape
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
 };

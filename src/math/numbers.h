@@ -18,6 +18,10 @@ ASTASIS_INLINE Point3 moved(Point3 p, Vec3 v, Vec3 remainder, double seconds) {
             p.z + (static_cast<double>(v.z) + remainder.z) * seconds};
 }
 
+// The place at a distance from another, both in double.
+ASTASIS_INLINE Point2 sum(Point2 p, Point2 way) { return {p.x + way.x, p.y + way.y}; }
+ASTASIS_INLINE Point3 sum(Point3 p, Point3 way) { return {p.x + way.x, p.y + way.y, p.z + way.z}; }
+
 // Sums a float and its remainder with a double: `value` becomes the nearest float, `remainder` what that left
 // out.
 ASTASIS_INLINE void add_exactly(float& value, float& remainder, double change) {

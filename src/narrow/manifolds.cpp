@@ -82,9 +82,9 @@ private:
                     auto& used = used_[m * flow::kMostPoints<Dim> + static_cast<std::size_t>(k)];
                     const auto& old = before_[m].points[k];
                     if (found[static_cast<std::size_t>(i)] || used || !same(after.points[i], old)) continue;
-                    after.points[i].normal_impulse = old.normal_impulse;
-                    after.points[i].friction_impulse = old.friction_impulse;
-                    after.turning_impulse = before_[m].turning_impulse;
+                    after.points[i].normal_force = old.normal_force;
+                    after.points[i].friction_force = old.friction_force;
+                    after.turning_torque = before_[m].turning_torque;
                     used = 1;
                     found[static_cast<std::size_t>(i)] = true;
                 }

@@ -89,7 +89,7 @@ template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t ma
     is_listed_[manifold] = 1;
     auto& m = b.manifolds[manifold];
     for (std::uint32_t i = 0; i < m.count; i++) {
-        if (m.points[i].normal_impulse > 0) continue;
+        if (m.points[i].normal_force > 0) continue;
         const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
         Site& s = sites_.emplace_back();
         s.manifold = manifold, s.point = i;
@@ -250,7 +250,7 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
 
 template<int Dim>
 bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
-                           std::span<const flow::Velocity<Dim>> gained, std::span<flow::Velocity<Dim>> free,
+                           std::span<const flow::Velocity<Dim>> gained,
                            std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
                            std::span<const Suspect> suspects) {
     moved_.clear();
@@ -265,12 +265,6 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<D
         collide(b);
         for (std::size_t i = known; i < moved_.size(); i++)
             if (bodies.mass[moved_[i]].inverse_mass > 0) add_contacts_of(b, moved_[i]);
-    }
-    for (const std::uint32_t i : moved_) {
-        const auto& shift = hits_[i].shift;
-        free[i] = bodies.velocity[i];
-        bodies.pose[i].centre = bodies.pose[i].centre + shift.linear;
-        bodies.pose[i].rotation = math::turned_by(bodies.pose[i].rotation, shift.angular);
     }
     return !moved_.empty();
 }

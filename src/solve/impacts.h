@@ -36,14 +36,16 @@ bool is_impact(const Closing& c, float seconds, float thickness);
 template<int Dim> class Impacts {
 public:
     void begin_tick() { contacts_of_.clear(); }
-    // Velocities are those after free motion through the substep; both they and the poses are changed. Returns
-    // whether any were.
+    // Velocities are those after free motion through the substep, of which `gained` came in it; they are changed.
+    // Returns whether any were. Columns are by the bodies' places.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
-                 std::span<const flow::Velocity<Dim>> gained, std::span<flow::Velocity<Dim>> free,
+                 std::span<const flow::Velocity<Dim>> gained,
                  std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
                  std::span<const Suspect> suspects);
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
+    // By how much the place from which a body sets out in the substep has to shift.
+    const flow::Velocity<Dim>& shift(std::uint32_t body) const { return hits_[body].shift; }
 
 private:
     struct Site { // a point of a manifold that may meet

@@ -17,16 +17,16 @@ template<typename V> V mean_shift(V change, V gained) {
     return change * (size > most ? 0.5f * most / size : 0.5f);
 }
 
-Rotation<2> turned_freely(Rotation<2> r, float mean, float& /*velocity*/, const flow::Mass<2>&,
+Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/, const flow::Mass<2>&,
                           double seconds) {
-    return math::turned_by(r, static_cast<float>(mean * seconds));
+    return math::turned_by(turn, static_cast<float>(mean * seconds));
 }
 
 // Turns by the mean velocity and carries the angular velocity so that the angular momentum stays.
-Rotation<3> turned_freely(Rotation<3> r, Vec3 mean, Vec3& velocity, const flow::Mass<3>& mass,
-                          double seconds) {
+Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity,
+                          const flow::Mass<3>& mass, double seconds) {
     const auto h = static_cast<float>(seconds);
-    if (mass.isotropic) return math::turned_by(r, mean * h);
+    const Rotation<3> r = turn * start;
     const auto momentum = [&](Vec3 w) { return rotate(r, mass.inertia * rotate_back(r, w)); };
     const auto velocity_of = [&](Rotation<3> at, Vec3 l) {
         return rotate(at, mass.inverse_inertia * rotate_back(at, l));
@@ -34,9 +34,20 @@ Rotation<3> turned_freely(Rotation<3> r, Vec3 mean, Vec3& velocity, const flow::
     const Vec3 mean_momentum = momentum(mean), end_momentum = momentum(velocity);
     Vec3 middle = mean;
     for (int i = 0; i < 4; i++) middle = velocity_of(math::turned_by(r, middle * (0.5f * h)), mean_momentum);
-    const Rotation<3> end = math::turned_by(r, middle * h);
-    velocity = velocity_of(end, end_momentum);
+    const Rotation<3> end = math::turned_by(turn, middle * h);
+    velocity = velocity_of(end * start, end_momentum);
     return end;
+}
+
+// As the kernels want it: see Layout::kRow.
+void write_turn(Rotation<2> r, float* row) { row[2] = r.s, row[3] = -(r.s * r.s) / (1 + r.c); }
+void write_turn(Rotation<3> r, float* row) {
+    row[3] = 0;
+    row[4] = r.x, row[5] = r.y, row[6] = r.z, row[7] = r.w;
+}
+void write_inertia(float, float*) {}
+void write_inertia(const math::Sym3& m, float* row) {
+    row[0] = m.xx, row[1] = m.xy, row[2] = m.xz, row[3] = m.yy, row[4] = m.yz, row[5] = m.zz;
 }
 
 }
@@ -49,12 +60,42 @@ template<int Dim> typename Integrator<Dim>::Decay Integrator<Dim>::decay_of(floa
 
 // Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
 // At the speed of the fastest fall rate and gravity balance exactly.
+template<int Dim> flow::Velocity<Dim> Integrator<Dim>::read(const Floats& floats, std::size_t row) {
+    const float* f = floats.data() + row * Layout<Dim>::kRow;
+    flow::Velocity<Dim> v;
+    for (int k = 0; k < Dim; k++) v.linear[k] = f[k];
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) = f[(Dim == 2 ? 2 : 4) + k];
+    return v;
+}
+
+template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v) {
+    float* f = floats.data() + row * Layout<Dim>::kRow;
+    std::fill_n(f, Layout<Dim>::kRow, 0.0f);
+    for (int k = 0; k < Dim; k++) f[k] = v.linear[k];
+    for (int k = 0; k < math::kAxialSize<Dim>; k++)
+        f[(Dim == 2 ? 2 : 4) + k] = math::component(v.angular, k);
+}
+
+template<int Dim> void Integrator<Dim>::write_way(std::size_t row) {
+    const Way& w = way_[row];
+    float* f = moved_.data() + row * Layout<Dim>::kRow;
+    for (int k = 0; k < Dim; k++) f[k] = static_cast<float>(w.place[k]);
+    write_turn(w.turn, f);
+}
+
+// In space sums of rotations are products; a body that has not turned keeps its rotation to the bit.
+template<int Dim> Rotation<Dim> Integrator<Dim>::rotation(std::size_t row) const {
+    const Way& w = way_[row];
+    return w.turn == Rotation<Dim>{} ? w.start.rotation : math::normalized(w.turn * w.start.rotation);
+}
+
+// Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
+// At the speed of the fastest fall rate and gravity balance exactly.
 template<int Dim>
-typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>& bodies,
-                                                         std::size_t i) const {
+typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>& bodies, std::size_t i,
+                                                         const Vec<Dim>& v) const {
     constexpr int kRounds = 3;
     const auto& free = bodies.free[i];
-    const Vec<Dim> v = bodies.velocity[i].linear;
     const float inverse_mass = bodies.mass[i].inverse_mass;
     const Vec<Dim> a = gravity_ * free.gravity_scale + bodies.push[i].force * inverse_mass;
     Vec<Dim> middle = v;
@@ -67,82 +108,123 @@ typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>
 }
 
 template<int Dim>
-void Integrator<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, const Vec<Dim>& gravity, double seconds) {
+void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which,
+                            const Vec<Dim>& gravity, double seconds) {
     gravity_ = gravity;
     seconds_ = seconds;
-    if (linear_.size() != bodies.size() || moving_ != bodies.moving) { // what stands still has zeros for ever
-        linear_.resize(bodies.size());
-        angular_.resize(bodies.size());
-        inverse_inertia_.assign(bodies.size(), {});
-        gained_.assign(bodies.size(), {});
-        free_.resize(bodies.size());
-        moving_ = bodies.moving;
-    }
-    std::fill_n(gained_.begin(), moving_, flow::Velocity<Dim>{});
-    for (std::size_t i = 0; i < moving_; i++) {
-        linear_[i] = decay_of(bodies.free[i].linear_damping, seconds);
-        angular_[i] = decay_of(bodies.free[i].angular_damping, seconds);
+    body_.assign(which.begin(), which.end());
+    const std::size_t rows = row_count();
+    linear_.resize(rows), angular_.resize(rows), free_.resize(rows);
+    inverse_inertia_.assign(rows, {});
+    way_.assign(rows, {});
+    for (Floats* f : {&velocity_, &gained_, &moved_, &inertia_}) f->resize(rows * Layout<Dim>::kRow);
+    std::fill_n(gained_.data(), rows * Layout<Dim>::kRow, 0.0f);
+    std::fill_n(inertia_.data(), rows * Layout<Dim>::kRow, 0.0f);
+    write(velocity_, 0, {});
+    write_way(0);
+    for (std::size_t r = 1; r < rows; r++) {
+        const std::uint32_t i = body_[r - 1];
+        write(velocity_, r, bodies.velocity[i]);
+        way_[r].start = bodies.pose[i];
+        write_way(r);
+        linear_[r] = decay_of(bodies.free[i].linear_damping, seconds);
+        angular_[r] = decay_of(bodies.free[i].angular_damping, seconds);
     }
 }
 
 template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bodies) {
-    for (std::size_t i = 0; i < bodies.moving; i++) {
-        const auto& mass = bodies.mass[i];
-        const auto& locks = bodies.free[i].locks;
-        inverse_inertia_[i] =
+    for (std::size_t r = 1; r < row_count(); r++) {
+        const auto& mass = bodies.mass[body_[r - 1]];
+        const auto& locks = bodies.free[body_[r - 1]].locks;
+        if (mass.inverse_mass == 0) continue;
+        inverse_inertia_[r] =
             math::turns_freely(locks)
-                ? math::turned_tensor(mass.inverse_inertia, bodies.pose[i].rotation)
-                : math::inverse_where_free(math::turned_tensor(mass.inertia, bodies.pose[i].rotation), locks);
+                ? (mass.isotropic ? mass.inverse_inertia
+                                  : math::turned_tensor(mass.inverse_inertia, rotation(r)))
+                : math::inverse_where_free(math::turned_tensor(mass.inertia, rotation(r)), locks);
+        write_inertia(inverse_inertia_[r], inertia_.data() + r * Layout<Dim>::kRow);
     }
 }
 
 template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bodies) {
-    for (std::size_t i = 0; i < bodies.moving; i++) {
-        auto& v = bodies.velocity[i];
-        free_[i] = v;
-        if (bodies.motion[i] != Motion::Dynamic) continue;
-        auto& rest = bodies.remainder[i];
-        const auto& push = bodies.push[i];
-        const double inverse_mass = bodies.mass[i].inverse_mass;
-        const auto& free = bodies.free[i];
-        const Decay linear = free.drag > 0 ? dragged(bodies, i) : linear_[i];
-        for (int k = 0; k < Dim; k++) {
-            if (math::is_locked(free.locks, k)) continue;
-            const double whole = static_cast<double>(v.linear[k]) + rest.linear[k];
-            const double a =
-                static_cast<double>(gravity_[k]) * free.gravity_scale + push.force[k] * inverse_mass;
-            const double change = whole * (linear.keep - 1.0) + a * linear.seconds;
-            math::add_exactly(v.linear[k], rest.linear[k], change);
-            gained_[i].linear[k] = static_cast<float>(change);
+    for (std::size_t r = 1; r < row_count(); r++) {
+        const std::uint32_t i = body_[r - 1];
+        flow::Velocity<Dim> v = velocity(r), gain{};
+        if (bodies.motion[i] == Motion::Dynamic) {
+            auto& rest = bodies.remainder[i];
+            const auto& push = bodies.push[i];
+            const double inverse_mass = bodies.mass[i].inverse_mass;
+            const auto& free = bodies.free[i];
+            const Decay linear = free.drag > 0 ? dragged(bodies, i, v.linear) : linear_[r];
+            for (int k = 0; k < Dim; k++) {
+                if (math::is_locked(free.locks, k)) continue;
+                const double whole = static_cast<double>(v.linear[k]) + rest.linear[k];
+                const double a =
+                    static_cast<double>(gravity_[k]) * free.gravity_scale + push.force[k] * inverse_mass;
+                const double change = whole * (linear.keep - 1.0) + a * linear.seconds;
+                math::add_exactly(v.linear[k], rest.linear[k], change);
+                gain.linear[k] = static_cast<float>(change);
+            }
+            const Axial<Dim> turning = inverse_inertia_[r] * push.torque;
+            for (int k = 0; k < math::kAxialSize<Dim>; k++) {
+                if (math::is_turn_locked(free.locks, k)) continue;
+                float &value = math::component(v.angular, k), &left = math::component(rest.angular, k);
+                const double whole = static_cast<double>(value) + left;
+                const double change =
+                    whole * (angular_[r].keep - 1.0) + math::component(turning, k) * angular_[r].seconds;
+                math::add_exactly(value, left, change);
+                math::component(gain.angular, k) = static_cast<float>(change);
+            }
+            write(velocity_, r, v);
+            write(gained_, r, gain);
         }
-        const Axial<Dim> turning = inverse_inertia_[i] * push.torque;
-        for (int k = 0; k < math::kAxialSize<Dim>; k++) {
-            if (math::is_turn_locked(free.locks, k)) continue;
-            float &value = math::component(v.angular, k), &left = math::component(rest.angular, k);
-            const double whole = static_cast<double>(value) + left;
-            const double change =
-                whole * (angular_[i].keep - 1.0) + math::component(turning, k) * angular_[i].seconds;
-            math::add_exactly(value, left, change);
-            math::component(gained_[i].angular, k) = static_cast<float>(change);
-        }
-        free_[i] = v;
+        free_[r] = v;
     }
 }
 
-template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies) const {
-    for (std::size_t i = 0; i < bodies.moving; i++) {
-        auto& v = bodies.velocity[i];
-        auto& rest = bodies.remainder[i];
-        auto& pose = bodies.pose[i];
-        const Vec<Dim> linear =
-            v.linear - mean_shift(gained_[i].linear + (v.linear - free_[i].linear), gained_[i].linear);
+template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {
+    for (std::size_t r = 1; r < row_count(); r++) {
+        const std::uint32_t i = body_[r - 1];
+        flow::Velocity<Dim> v = velocity(r);
+        const flow::Velocity<Dim> gain = gained(r);
+        const auto& rest = bodies.remainder[i];
+        const Vec<Dim> linear = v.linear - mean_shift(gain.linear + (v.linear - free_[r].linear), gain.linear);
         const Axial<Dim> angular =
-            v.angular - mean_shift(gained_[i].angular + (v.angular - free_[i].angular), gained_[i].angular);
-        pose.centre = math::moved(pose.centre, linear, rest.linear, seconds_);
-        pose.rotation = math::turns_freely(bodies.free[i].locks)
-                            ? turned_freely(pose.rotation, angular, v.angular, bodies.mass[i], seconds_)
-                            : math::turned_by(pose.rotation, angular * static_cast<float>(seconds_));
+            v.angular - mean_shift(gain.angular + (v.angular - free_[r].angular), gain.angular);
+        Way& w = way_[r];
+        w.place = math::moved(w.place, linear, rest.linear, seconds_);
+        if (!math::turns_freely(bodies.free[i].locks) || bodies.mass[i].isotropic) {
+            if (math::magnitude(angular) > 0)
+                w.turn = math::turned_by(w.turn, angular * static_cast<float>(seconds_));
+        } else {
+            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, bodies.mass[i], seconds_);
+            write(velocity_, r, v);
+        }
+        write_way(r);
     }
+}
+
+template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) const {
+    for (std::size_t r = 1; r < row_count(); r++) {
+        const Way& w = way_[r];
+        bodies.pose[body_[r - 1]] = {math::sum(w.start.centre, w.place), rotation(r)};
+        // Zeros lose their sign, which may differ between kernels and means nothing.
+        flow::Velocity<Dim> v = velocity(r);
+        for (int k = 0; k < Dim; k++) v.linear[k] += 0.0f;
+        for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) += 0.0f;
+        bodies.velocity[body_[r - 1]] = v;
+    }
+}
+
+template<int Dim>
+void Integrator<Dim>::redirect(std::size_t row, const flow::Velocity<Dim>& velocity,
+                               const flow::Velocity<Dim>& shift) {
+    write(velocity_, row, velocity);
+    free_[row] = velocity;
+    Way& w = way_[row];
+    for (int k = 0; k < Dim; k++) w.place[k] += shift.linear[k];
+    w.turn = math::turned_by(w.turn, shift.angular);
+    write_way(row);
 }
 
 template class Integrator<2>;

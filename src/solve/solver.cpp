@@ -2,27 +2,85 @@
 
 namespace astasis::solve {
 
+// The islands with so many doublings. Bodies that others cannot move are in all of them.
+template<int Dim>
+void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                       int doublings) {
+    const auto of = islands_.doublings();
+    const auto is_ours = [&](std::uint32_t i) {
+        return bodies.mass[i].inverse_mass > 0 && of[i] == doublings;
+    };
+    bodies_.clear(), manifolds_.clear();
+    rows_.assign(bodies.size(), 0);
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        if (bodies.mass[i].inverse_mass > 0 && of[i] != doublings) continue;
+        bodies_.push_back(i);
+        rows_[i] = static_cast<std::uint32_t>(bodies_.size());
+    }
+    for (std::uint32_t i = 0; i < manifolds.size(); i++)
+        if (is_ours(manifolds[i].body_a) || is_ours(manifolds[i].body_b)) manifolds_.push_back(i);
+}
+
 template<int Dim>
 void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
                         std::span<flow::Manifold<Dim>> manifolds) {
-    const double seconds = settings.tick / settings.substeps;
-    integrator_.begin_tick(bodies, settings.gravity, seconds);
-    contacts_.begin_tick(bodies, manifolds, settings.tuning, seconds);
+    const auto seconds = static_cast<float>(settings.tick / settings.substeps);
+    const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
+    islands_.find(bodies, manifolds, settings.gravity, seconds, give);
     impacts_.begin_tick();
-    for (int i = 0; i < settings.substeps; i++) {
-        integrator_.turn_inertia(bodies);
-        contacts_.refresh(bodies, integrator_.inverse_inertia());
-        integrator_.advance_velocities(bodies);
-        contacts_.find_impacts(bodies, integrator_.gained(), suspects_);
-        if (impacts_.resolve(bodies, manifolds, integrator_.gained(), integrator_.free(),
-                             integrator_.inverse_inertia(), static_cast<float>(seconds), suspects_))
-            contacts_.refresh(bodies, integrator_.inverse_inertia());
-        contacts_.warm_start(bodies);
-        contacts_.solve_pass(bodies, true);
-        integrator_.advance_poses(bodies);
-        contacts_.solve_pass(bodies, false);
-        contacts_.end_substep();
+
+    kinematic_.clear();
+    for (std::size_t i = 0; i < bodies.moving; i++)
+        if (!(bodies.mass[i].inverse_mass > 0)) kinematic_.push_back(bodies.pose[i]);
+    // The islands with the world's own substeps come last, so that what is in all of them ends as these have it.
+    for (int doublings = kMostDoublings; doublings >= 0; doublings--) {
+        std::size_t next = 0;
+        for (std::size_t i = 0; i < bodies.moving; i++)
+            if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = kinematic_[next++];
+        pick(bodies, manifolds, doublings);
+        if (doublings == 0 || !manifolds_.empty())
+            run(settings, settings.substeps << doublings, bodies, manifolds);
     }
+}
+
+template<int Dim>
+void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
+                      std::span<flow::Manifold<Dim>> manifolds) {
+    const double seconds = settings.tick / substeps;
+    integrator_.begin(bodies, bodies_, settings.gravity, seconds);
+    contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), settings.tuning,
+                    static_cast<float>(seconds));
+    const BodyRows rows = integrator_.rows();
+    for (int i = 0; i < substeps; i++) {
+        integrator_.turn_inertia(bodies);
+        integrator_.advance_velocities(bodies);
+        contacts_.refresh(rows, manifolds, suspects_);
+        if (!suspects_.empty()) turn_back(static_cast<float>(seconds), bodies, manifolds);
+        contacts_.warm_start(rows);
+        contacts_.solve(rows, true);
+        integrator_.advance_poses(bodies);
+        contacts_.solve(rows, false);
+        contacts_.finish();
+    }
+    integrator_.show(bodies);
+    contacts_.end(manifolds);
+}
+
+// Impacts work on the columns of bodies and on the manifolds; they are rare.
+template<int Dim>
+void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
+                            std::span<flow::Manifold<Dim>> manifolds) {
+    integrator_.show(bodies);
+    contacts_.give_forces(manifolds);
+    gained_.resize(bodies.size()), inverse_inertia_.resize(bodies.size());
+    for (std::size_t i = 0; i < bodies.size(); i++) {
+        gained_[i] = integrator_.gained(rows_[i]);
+        inverse_inertia_[i] = integrator_.inverse_inertia(rows_[i]);
+    }
+    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, seconds, suspects_)) return;
+    for (const std::uint32_t i : impacts_.moved())
+        if (rows_[i] > 0) integrator_.redirect(rows_[i], bodies.velocity[i], impacts_.shift(i));
+    contacts_.refresh(integrator_.rows(), manifolds, suspects_);
 }
 
 template class Solver<2>;

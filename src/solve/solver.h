@@ -1,16 +1,18 @@
 // One tick of solving: substeps of velocities, contacts and poses.
-// Stage solve. Reads gravity and pushes; reads and writes bodies and the manifolds' impulses and separations.
+// Stage solve. Reads gravity and pushes; reads and writes bodies and the manifolds' forces and separations.
 //
-// A substep integrates velocities, warm-starts, makes one pass with position feedback, integrates poses,
-// makes one pass without feedback, then restitution (Macklin et al. 2019, Small Steps in Physics Simulation;
-// Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and re-evaluated each
-// substep. O(substeps (bodies + points)) time; no allocation once warm. Tested by
-// tests/world/mechanics_test.cpp.
+// A substep integrates velocities, turns back what meets within it, warm-starts, makes one pass with position
+// feedback, integrates poses, and makes one pass without feedback (Macklin et al. 2019, Small Steps in Physics
+// Simulation; Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and re-evaluated
+// each substep. Islands that need more substeps than others take two, four or eight times as many; why, and against
+// what this was measured: docs/decisions/solver.md. O(substeps (bodies + points)) time; no allocation once warm.
+// Tested by tests/world/mechanics_test.cpp and the cases of tests/fidelity/.
 #pragma once
 
-#include "solve/contact_rows.h"
+#include "solve/contact_groups.h"
 #include "solve/impacts.h"
 #include "solve/integrate.h"
+#include "solve/islands.h"
 
 #include <span>
 
@@ -25,14 +27,26 @@ template<int Dim> struct Settings {
 
 template<int Dim> class Solver {
 public:
+    explicit Solver(simd::InstructionSet set = simd::best()) : contacts_(set) {}
     void solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds);
 
 private:
+    void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, int doublings);
+    void run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
+             std::span<flow::Manifold<Dim>> manifolds);
+    void turn_back(float seconds, flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds);
+
+    Islands<Dim> islands_;
     Integrator<Dim> integrator_;
-    ContactRows<Dim> contacts_;
+    ContactGroups<Dim> contacts_;
     Impacts<Dim> impacts_;
+    // Of the islands that are being solved: bodies in the order of their rows, manifolds; the row of each body.
+    std::vector<std::uint32_t> bodies_, manifolds_, rows_;
+    std::vector<flow::CentrePose<Dim>> kinematic_;
     std::vector<Suspect> suspects_;
+    std::vector<flow::Velocity<Dim>> gained_;
+    std::vector<math::Inertia<Dim>> inverse_inertia_;
 };
 
 extern template class Solver<2>;

@@ -277,8 +277,8 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         hash.add(m.key_a), hash.add(m.key_b);
         for (int i = 0; i < m.count; i++) {
             hash.add(std::uint64_t{m.points[i].feature});
-            hash.add(m.points[i].normal_impulse);
-            add_vec(m.points[i].friction_impulse);
+            hash.add(m.points[i].normal_force);
+            add_vec(m.points[i].friction_force);
         }
     }
     return hash.value();

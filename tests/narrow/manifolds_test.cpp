@@ -64,27 +64,27 @@ TYPED_TEST(ManifoldsTest, CarryImpulsesByFeatureAndElseByPlace) {
     Scene<D> scene;
     auto before = scene.find({});
     for (int i = 0; i < before[0].count; i++) {
-        before[0].points[i].normal_impulse = 1 + static_cast<float>(i);
-        before[0].points[i].friction_impulse = {0.1f, 0};
+        before[0].points[i].normal_force = 1 + static_cast<float>(i);
+        before[0].points[i].friction_force = {0.1f, 0};
         before[0].points[i].tick_impulse = {7, 7};
     }
     scene.bodies.pose[1].centre.x += 0.01;
     const auto same = scene.find(before);
     for (int i = 0; i < same[0].count; i++) {
-        EXPECT_EQ(same[0].points[i].normal_impulse, 1 + static_cast<float>(i));
-        EXPECT_EQ(same[0].points[i].friction_impulse, (Vec<D>{0.1f, 0}));
+        EXPECT_EQ(same[0].points[i].normal_force, 1 + static_cast<float>(i));
+        EXPECT_EQ(same[0].points[i].friction_force, (Vec<D>{0.1f, 0}));
         EXPECT_EQ(same[0].points[i].tick_impulse, Vec<D>{}); // that of a tick begins anew
     }
     for (int i = 0; i < before[0].count; i++)
         before[0].points[i].feature += 1000; // other names, the same places
     const auto near = scene.find(before);
-    for (int i = 0; i < near[0].count; i++) EXPECT_GT(near[0].points[i].normal_impulse, 0);
+    for (int i = 0; i < near[0].count; i++) EXPECT_GT(near[0].points[i].normal_force, 0);
     scene.bodies.pose[1].centre.x += 0.5;
     const auto far = scene.find(before);
-    for (int i = 0; i < far[0].count; i++) EXPECT_EQ(far[0].points[i].normal_impulse, 0);
+    for (int i = 0; i < far[0].count; i++) EXPECT_EQ(far[0].points[i].normal_force, 0);
     before[0].key_b = 8; // another pair
     scene.bodies.pose[1].centre.x -= 0.5;
-    for (int i = 0; i < before[0].count; i++) EXPECT_EQ(scene.find(before)[0].points[i].normal_impulse, 0);
+    for (int i = 0; i < before[0].count; i++) EXPECT_EQ(scene.find(before)[0].points[i].normal_force, 0);
 }
 
 }

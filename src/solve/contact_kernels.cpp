@@ -1,0 +1,22 @@
+#include "solve/contact_kernels_of.h"
+
+namespace astasis::solve {
+
+#if defined(__x86_64__)
+#define ASTASIS_CHOOSE(which)                                                                                \
+    switch (set) {                                                                                           \
+    case simd::InstructionSet::Avx512: return avx512::which;                                                 \
+    case simd::InstructionSet::Avx2: return avx2::which;                                                     \
+    case simd::InstructionSet::Sse2: return sse2::which;                                                     \
+    default: return scalar::which;                                                                           \
+    }
+#else
+#define ASTASIS_CHOOSE(which)                                                                                \
+    static_cast<void>(set);                                                                                  \
+    return scalar::which;
+#endif
+
+template<> const ContactKernels<2>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlane) }
+template<> const ContactKernels<3>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpace) }
+
+}

@@ -1,0 +1,68 @@
+// The kernels of contact solving for each instruction set.
+//
+// A substep asks of each point, with relative normal velocity v and gap s:
+//   s > 0: v >= -s/h, so that the gap closes but is not crossed;
+//   s < 0: v >= push, where push = min(share |s|/h, limit) in the pass with feedback and 0 in the pass without.
+// Feedback is soft: of the accumulated impulse the share `leak` is given back, as an implicitly integrated spring
+// and damper would (Baumgarte 1972; Anitescu and Potra 2002, eqs. of the time-stepping scheme with compliance).
+// Friction stays in Coulomb's disc of the present normal impulse. Its step is one number for both tangents: the
+// fixed point of a projected step is friction against the slip only if the step is along the slip. The points of a
+// manifold are solved several rounds together before the next manifold, so that what rests on several points feels
+// them as one face. All sets give the same bits. Tested by tests/solve/contact_kernels_test.cpp.
+#pragma once
+
+#include "simd/instruction_set.h"
+#include "solve/contact_layout.h"
+
+namespace astasis::solve {
+
+// How contacts are solved. The shares are per substep and have no unit, so that they hold at any scale.
+struct Tuning {
+    // Share of the overlap that a substep takes back. Too low: piles sink; too high: they jitter.
+    float share;
+    // Share of the impulse that is given back. Too low: tall stacks rattle; too high: heavy things sink into
+    // light ones.
+    float leak;
+    // How often a pass goes through the points of one manifold before the next. Too low: boxes rock on their
+    // points and stacks wander; more costs time in proportion.
+    int rounds;
+    // The fastest push, in thicknesses of the thinner shape a second. Too low: what was spawned overlapping
+    // stays so for long; too high: it bursts apart.
+    float most_thicknesses_a_second;
+};
+
+// From the sweep in docs/decisions/contact-defaults.md.
+inline constexpr Tuning kTuning{.share = 0.3f, .leak = 0.15f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
+
+// Rows of bodies; those of inverse inertia in space only.
+struct BodyRows {
+    float* velocity;
+    const float* gained; // of the velocity, by free motion in this substep
+    const float* moved;
+    const float* inertia;
+};
+
+// A point that may meet within the substep: see Closing in solve/impacts.h.
+struct Approach {
+    std::uint32_t group, lane, point;
+    float gap, speed, gained;
+};
+
+template<int Dim> struct ContactKernels {
+    int lanes;
+    // Geometry and masses where the bodies are now. Points that may meet within the substep go to `approaches`,
+    // which has room for all; returns their number.
+    int (*refresh)(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches);
+    // Gives the bodies the impulses of the substep before.
+    void (*warm_start)(float* groups, int count, const BodyRows& rows);
+    void (*solve)(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds, bool with_feedback);
+    // Adds the impulses to their sums and keeps them for the next substep.
+    void (*finish)(float* groups, int count);
+};
+
+// `set` must be available.
+template<int Dim> const ContactKernels<Dim>& contact_kernels(simd::InstructionSet set);
+template<> const ContactKernels<2>& contact_kernels(simd::InstructionSet set);
+template<> const ContactKernels<3>& contact_kernels(simd::InstructionSet set);
+
+}
