@@ -8,9 +8,12 @@ namespace {
 
 // A contact may give way by this share of the thinner shape's thickness before its island takes more substeps.
 // From the sweep in docs/decisions/contact-defaults.md.
-constexpr float kMostGive = 1.5e-3f;
-// How much more than its own weight a body gets to carry before anything is known of the load.
-constexpr float kBearing = 1.0f;
+constexpr float kMostGive = 5e-4f;
+constexpr std::uint32_t kNowhere = ~std::uint32_t{0};
+
+template<int Dim> bool moves(const flow::Bodies<Dim>& bodies, std::uint32_t i) {
+    return bodies.mass[i].inverse_mass > 0;
+}
 
 }
 
@@ -24,48 +27,83 @@ template<int Dim>
 void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds) {
     parent_.resize(bodies.moving);
     for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = i;
-    touched_.assign(bodies.size(), 0);
     for (const auto& m : manifolds) {
-        touched_[m.body_a]++, touched_[m.body_b]++;
-        if (bodies.mass[m.body_a].inverse_mass == 0 || bodies.mass[m.body_b].inverse_mass == 0) continue;
+        if (!moves(bodies, m.body_a) || !moves(bodies, m.body_b)) continue;
         const std::uint32_t a = root(m.body_a), b = root(m.body_b);
         if (a < b) parent_[b] = a;
         else parent_[a] = b;
     }
 }
 
-// The acceleration that a contact's load would give the lighter body.
+// Breadth first from all that cannot be moved.
 template<int Dim>
-float Islands<Dim>::need(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m,
-                         const Vec<Dim>& gravity) const {
-    const float a = bodies.mass[m.body_a].inverse_mass, b = bodies.mass[m.body_b].inverse_mass;
-    float load = 0;
-    for (int i = 0; i < m.count; i++) load += m.points[i].normal_force;
-    float need = load * std::max(a, b);
-    if (a > 0 && b > 0) {
-        // A light body between a heavy one and another; not one that merely lies on the heavy one.
-        const bool a_is_light = a > b;
-        const float up = a_is_light ? -dot(m.normal, gravity) : dot(m.normal, gravity);
-        const float g = length(gravity);
-        const bool lies_on_it = up < -0.5f * g;
-        if (touched_[a_is_light ? m.body_a : m.body_b] > 1 && !lies_on_it)
-            need = std::max(need, kBearing * g * std::max(a, b) / std::min(a, b));
+void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
+                                  std::span<const flow::Manifold<Dim>> manifolds) {
+    first_.assign(bodies.size() + 1, 0);
+    for (const auto& m : manifolds) first_[m.body_a + 1]++, first_[m.body_b + 1]++;
+    for (std::size_t i = 0; i < bodies.size(); i++) first_[i + 1] += first_[i];
+    of_body_.resize(2 * manifolds.size());
+    next_.assign(first_.begin(), first_.end() - 1);
+    depth_.assign(bodies.size(), kNowhere);
+    order_.clear();
+    for (std::uint32_t k = 0; k < manifolds.size(); k++) {
+        const auto& m = manifolds[k];
+        of_body_[next_[m.body_a]++] = k, of_body_[next_[m.body_b]++] = k;
+        const bool a = moves(bodies, m.body_a), b = moves(bodies, m.body_b);
+        if (a == b) continue;
+        const std::uint32_t held = a ? m.body_a : m.body_b;
+        depth_[a ? m.body_b : m.body_a] = 0;
+        if (depth_[held] == kNowhere) depth_[held] = 1, order_.push_back(held);
     }
-    return need;
+    for (std::size_t n = 0; n < order_.size(); n++) {
+        const std::uint32_t i = order_[n];
+        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++) {
+            const auto& m = manifolds[of_body_[k]];
+            const std::uint32_t other = m.body_a == i ? m.body_b : m.body_a;
+            if (depth_[other] != kNowhere) continue;
+            depth_[other] = depth_[i] + 1;
+            order_.push_back(other);
+        }
+    }
+}
+
+// From the farthest to the nearest.
+template<int Dim>
+void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies,
+                             std::span<const flow::Manifold<Dim>> manifolds) {
+    borne_.assign(bodies.size(), 0);
+    through_.assign(manifolds.size(), 0);
+    for (std::size_t n = order_.size(); n-- > 0;) {
+        const std::uint32_t i = order_[n];
+        borne_[i] += bodies.mass[i].mass * std::fabs(bodies.free[i].gravity_scale);
+        const auto other = [&](std::uint32_t k) {
+            const auto& m = manifolds[of_body_[k]];
+            return m.body_a == i ? m.body_b : m.body_a;
+        };
+        int holders = 0;
+        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++) holders += depth_[other(k)] < depth_[i];
+        const float each = borne_[i] / static_cast<float>(std::max(holders, 1));
+        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++)
+            if (depth_[other(k)] < depth_[i]) through_[of_body_[k]] = each, borne_[other(k)] += each;
+    }
 }
 
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         const Vec<Dim>& gravity, float seconds, float give) {
     join(bodies, manifolds);
+    measure_depths(bodies, manifolds);
+    hand_down(bodies, manifolds);
     doublings_.assign(bodies.moving, 0);
-    for (const auto& m : manifolds) {
-        const bool a_moves = bodies.mass[m.body_a].inverse_mass > 0;
-        if (!a_moves && !(bodies.mass[m.body_b].inverse_mass > 0)) continue;
-        float gives = give * need(bodies, m, gravity) * seconds * seconds;
+    const float fall = give * length(gravity) * seconds * seconds;
+    for (std::size_t k = 0; k < manifolds.size(); k++) {
+        const auto& m = manifolds[k];
+        const float lightest = std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
+        float gives = fall * through_[k] * lightest;
         std::uint8_t doublings = 0;
         for (; doublings < kMostDoublings && gives > kMostGive * m.thickness; doublings++) gives *= 0.25f;
-        std::uint8_t& of_island = doublings_[root(a_moves ? m.body_a : m.body_b)];
+        if (doublings == 0) continue;
+        std::uint8_t& of_island = doublings_[root(moves(bodies, m.body_a) ? m.body_a : m.body_b)];
         of_island = std::max(of_island, doublings);
     }
     for (std::uint32_t i = 0; i < doublings_.size(); i++) doublings_[i] = doublings_[root(i)];

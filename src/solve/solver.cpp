@@ -1,6 +1,20 @@
 #include "solve/solver.h"
 
 namespace astasis::solve {
+namespace {
+
+// More substeps make contacts stiffer by their square, but take overlap back no faster than the world's own
+// substeps do: what lies in an island whose substeps change must not be thrown out of it.
+Tuning softer(const Tuning& tuning, int substeps, int more) {
+    const float ratio = static_cast<float>(substeps) / static_cast<float>(more);
+    Tuning out = tuning;
+    out.share *= ratio;
+    const float given = tuning.leak / (1 - tuning.leak) * ratio;
+    out.leak = given / (1 + given);
+    return out;
+}
+
+}
 
 // The islands with so many doublings. Bodies that others cannot move are in all of them.
 template<int Dim>
@@ -47,8 +61,9 @@ template<int Dim>
 void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
                       std::span<flow::Manifold<Dim>> manifolds) {
     const double seconds = settings.tick / substeps;
+    const Tuning tuning = softer(settings.tuning, settings.substeps, substeps);
     integrator_.begin(bodies, bodies_, settings.gravity, seconds);
-    contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), settings.tuning,
+    contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), tuning,
                     static_cast<float>(seconds));
     const BodyRows rows = integrator_.rows();
     for (int i = 0; i < substeps; i++) {
