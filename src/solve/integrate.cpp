@@ -4,6 +4,7 @@
 #include "math/numbers.h"
 #include "math/trig.h"
 #include "math/turn.h"
+#include "math/wide.h"
 
 #include <algorithm>
 
@@ -17,25 +18,43 @@ template<typename V> V mean_shift(V change, V gained) {
     return change * (size > most ? 0.5f * most / size : 0.5f);
 }
 
-Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/, const flow::Mass<2>&,
-                          double seconds) {
+Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/, float& /*remainder*/,
+                          const flow::Mass<2>&, double seconds) {
     return math::turned_by(turn, static_cast<float>(mean * seconds));
 }
 
-// Turns by the mean velocity and carries the angular velocity so that the angular momentum stays.
-Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity,
+// Turns by the mean velocity and carries the angular velocity so that the angular momentum stays; in double, since
+// what rounding loses in a substep adds up for as long as the body spins.
+Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity, Vec3& remainder,
                           const flow::Mass<3>& mass, double seconds) {
-    const auto h = static_cast<float>(seconds);
-    const Rotation<3> r = turn * start;
-    const auto momentum = [&](Vec3 w) { return rotate(r, mass.inertia * rotate_back(r, w)); };
-    const auto velocity_of = [&](Rotation<3> at, Vec3 l) {
-        return rotate(at, mass.inverse_inertia * rotate_back(at, l));
+    using math::Wide3;
+    const math::Turn<3> at_start = math::turn_of(start);
+    // The exact inverse of the inertia in use: that of a float would gain or lose a little in every substep.
+    const math::Sym3& m = mass.inertia;
+    const Wide3 x{{m.xx, m.xy, m.xz}}, y{{m.xy, m.yy, m.yz}}, z{{m.xz, m.yz, m.zz}};
+    const Wide3 yz = math::cross(y, z), zx = math::cross(z, x), xy = math::cross(x, y);
+    const double scale = 1 / math::dot(x, yz);
+    const auto momentum = [&](const math::Turn<3>& r, const Wide3& v) {
+        const Wide3 w = math::turned_back(at_start, math::turned_back(r, v));
+        return r * (at_start * Wide3{{math::dot(x, w), math::dot(y, w), math::dot(z, w)}});
     };
-    const Vec3 mean_momentum = momentum(mean), end_momentum = momentum(velocity);
-    Vec3 middle = mean;
-    for (int i = 0; i < 4; i++) middle = velocity_of(math::turned_by(r, middle * (0.5f * h)), mean_momentum);
-    const Rotation<3> end = math::turned_by(turn, middle * h);
-    velocity = velocity_of(end * start, end_momentum);
+    const auto velocity_of = [&](const math::Turn<3>& r, const Wide3& l) {
+        const Wide3 w = math::turned_back(at_start, math::turned_back(r, l));
+        return r * (at_start * (Wide3{{math::dot(yz, w), math::dot(zx, w), math::dot(xy, w)}} * scale));
+    };
+    const math::Turn<3> now = math::turn_of(turn);
+    const Wide3 whole = math::widened(velocity) + math::widened(remainder);
+    const Wide3 middle_momentum = momentum(now, math::widened(mean) + math::widened(remainder));
+    const Wide3 end_momentum = momentum(now, whole);
+    Wide3 middle = math::widened(mean);
+    for (int i = 0; i < 4; i++) {
+        const Rotation<3> half = math::turned_by(turn, math::narrowed(middle * (0.5 * seconds)));
+        middle = velocity_of(math::turn_of(half), middle_momentum);
+    }
+    const Rotation<3> end = math::turned_by(turn, math::narrowed(middle * seconds));
+    const Wide3 after = velocity_of(math::turn_of(end), end_momentum);
+    velocity = math::narrowed(after);
+    remainder = math::narrowed(after - math::widened(velocity));
     return end;
 }
 
@@ -182,12 +201,12 @@ template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bo
     }
 }
 
-template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {
+template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies) {
     for (std::size_t r = 1; r < row_count(); r++) {
         const std::uint32_t i = body_[r - 1];
         flow::Velocity<Dim> v = velocity(r);
         const flow::Velocity<Dim> gain = gained(r);
-        const auto& rest = bodies.remainder[i];
+        auto& rest = bodies.remainder[i];
         const Vec<Dim> linear = v.linear - mean_shift(gain.linear + (v.linear - free_[r].linear), gain.linear);
         const Axial<Dim> angular =
             v.angular - mean_shift(gain.angular + (v.angular - free_[r].angular), gain.angular);
@@ -197,7 +216,8 @@ template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& b
             if (math::magnitude(angular) > 0)
                 w.turn = math::turned_by(w.turn, angular * static_cast<float>(seconds_));
         } else {
-            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, bodies.mass[i], seconds_);
+            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, rest.angular,
+                                   bodies.mass[i], seconds_);
             write(velocity_, r, v);
         }
         write_way(r);

@@ -28,7 +28,7 @@ public:
     // Inverse inertia in world axes at the present poses.
     void turn_inertia(const flow::Bodies<Dim>& bodies);
     void advance_velocities(flow::Bodies<Dim>& bodies);
-    void advance_poses(const flow::Bodies<Dim>& bodies);
+    void advance_poses(flow::Bodies<Dim>& bodies);
     // Where the bodies are now and how they move, into the columns.
     void show(flow::Bodies<Dim>& bodies) const;
     // A body was turned back within the substep: its velocity now, and the shift of the place from which it set

@@ -1,7 +1,7 @@
 // Islands: bodies that hang together by contacts, and how many times more substeps each needs than others.
 //
 // A soft contact gives way under its load in proportion to load / mass * h^2, so an island takes so many substeps,
-// the world's own, two, four or eight times as many, that none of its contacts gives by more than a share of the
+// the world's own, two to sixteen times as many, that none of its contacts gives by more than a share of the
 // thickness. The load is what the masses say, not what the contacts carried last: each body hands its weight and
 // what it bears to its neighbours on the shortest ways to something that cannot be moved. It is known before the first
 // contact has been solved, and impacts and the change of substeps itself do not disturb it. Bodies that others cannot
@@ -15,7 +15,7 @@
 
 namespace astasis::solve {
 
-inline constexpr int kMostDoublings = 3;
+inline constexpr int kMostDoublings = 4;
 
 template<int Dim> class Islands {
 public:
