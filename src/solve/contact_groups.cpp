@@ -14,7 +14,7 @@ constexpr std::size_t kOverflow = 2 * kColours, kFixedOverflow = kOverflow + 1, 
 
 }
 
-template<int Dim> ContactGroups<Dim>::ContactGroups(simd::InstructionSet set) : classes_(kClasses) {
+template<int Dim> ContactGroups<Dim>::ContactGroups(simd::InstructionSet set) {
     coloured_.kernels = &contact_kernels<Dim>(set);
     overflow_.kernels = fixed_overflow_.kernels = &contact_kernels<Dim>(simd::InstructionSet::Scalar);
 }
@@ -46,11 +46,12 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
                                 std::span<const flow::Manifold<Dim>> manifolds,
                                 std::span<const std::uint32_t> which, std::size_t row_count,
                                 std::span<const std::uint32_t> rows) {
+    constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     for (auto& taken : taken_) taken.assign(row_count, 0);
-    for (auto& c : classes_) c.clear();
+    class_of_.resize(which.size());
     constexpr std::uint32_t kAll = (1u << kColours) - 1;
-    for (const std::uint32_t i : which) {
-        const auto& m = manifolds[i];
+    for (std::size_t n = 0; n < which.size(); n++) {
+        const auto& m = manifolds[which[n]];
         const bool a_moves = bodies.mass[m.body_a].inverse_mass > 0,
                    b_moves = bodies.mass[m.body_b].inverse_mass > 0;
         const std::size_t fixed = a_moves && b_moves ? 0 : 1;
@@ -59,28 +60,36 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
         if (a_moves) used |= taken[rows[m.body_a]];
         if (b_moves) used |= taken[rows[m.body_b]];
         if (used == kAll) {
-            classes_[kOverflow + fixed].push_back(i);
+            class_of_[n] = static_cast<std::uint8_t>(kOverflow + fixed);
             continue;
         }
         const auto c = static_cast<std::size_t>(std::countr_one(used));
         if (a_moves) taken[rows[m.body_a]] |= 1u << c;
         if (b_moves) taken[rows[m.body_b]] |= 1u << c;
-        classes_[fixed * kColours + c].push_back(i);
+        class_of_[n] = static_cast<std::uint8_t>(fixed * kColours + c);
     }
+    // Those with many points stand together, so that lanes with few do not wait for them.
+    const auto bucket = [&](std::size_t n) {
+        return static_cast<std::size_t>(class_of_[n]) * kMost + (kMost - manifolds[which[n]].count);
+    };
+    first_of_.assign(kClasses * kMost + 1, 0);
+    for (std::size_t n = 0; n < which.size(); n++) first_of_[bucket(n) + 1]++;
+    for (std::size_t b = 0; b + 1 < first_of_.size(); b++) first_of_[b + 1] += first_of_[b];
+    sorted_.resize(which.size());
+    next_ = first_of_;
+    for (std::size_t n = 0; n < which.size(); n++) sorted_[next_[bucket(n)]++] = which[n];
 }
 
-// Gives the manifolds of some classes their slots; those with many points stand together, so that lanes with few do
-// not wait for them.
+// Gives the manifolds of some classes their slots; each class begins a group.
 template<int Dim>
-void ContactGroups<Dim>::place(Part& part, std::span<const flow::Manifold<Dim>> manifolds,
-                               std::size_t first_class, std::size_t classes, bool side_by_side) {
+void ContactGroups<Dim>::place(Part& part, std::size_t first_class, std::size_t classes) {
+    constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     part.places.clear();
-    const auto lanes = static_cast<std::uint32_t>(side_by_side ? part.kernels->lanes : 1);
+    const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
     std::uint32_t slot = 0;
     for (std::size_t c = first_class; c < first_class + classes; c++) {
-        for (int count = flow::kMostPoints<Dim>; count > 0; count--)
-            for (const std::uint32_t i : classes_[c])
-                if (manifolds[i].count == count) part.places.push_back({i, slot++});
+        for (std::uint32_t n = first_of_[c * kMost]; n < first_of_[(c + 1) * kMost]; n++)
+            part.places.push_back({sorted_[n], slot++});
         slot = (slot + lanes - 1) / lanes * lanes;
     }
     part.groups = static_cast<int>(slot / lanes);
@@ -156,9 +165,9 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
     tuning_ = tuning;
     seconds_ = seconds;
     colour(bodies, manifolds, which, row_count, rows);
-    place(coloured_, manifolds, 0, 2 * kColours, true);
-    place(overflow_, manifolds, kOverflow, 1, false);
-    place(fixed_overflow_, manifolds, kFixedOverflow, 1, false);
+    place(coloured_, 0, 2 * kColours);
+    place(overflow_, kOverflow, 1);
+    place(fixed_overflow_, kFixedOverflow, 1);
     for (Part* part : {&coloured_, &overflow_, &fixed_overflow_}) fill(*part, bodies, manifolds, rows);
 }
 

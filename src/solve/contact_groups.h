@@ -50,8 +50,7 @@ private:
     };
     void colour(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                 std::span<const std::uint32_t> which, std::size_t row_count, std::span<const std::uint32_t> rows);
-    void place(Part& part, std::span<const flow::Manifold<Dim>> manifolds, std::size_t first_class,
-               std::size_t classes, bool side_by_side);
+    void place(Part& part, std::size_t first_class, std::size_t classes);
     void fill(Part& part, const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
               std::span<const std::uint32_t> rows);
     template<typename Each> void for_each_part(const Each& each);
@@ -60,7 +59,8 @@ private:
     float seconds_ = 0;
     Part overflow_, coloured_, fixed_overflow_;
     std::vector<std::uint32_t> taken_[2];    // colours of each row: of manifolds that may give way, of others
-    std::vector<std::vector<std::uint32_t>> classes_; // manifolds by colour
+    std::vector<std::uint8_t> class_of_;          // of each manifold that is taken over
+    std::vector<std::uint32_t> sorted_, first_of_, next_; // manifolds by class and falling number of points
     std::vector<Approach> approaches_;
 };
 

@@ -21,9 +21,10 @@ constexpr int kMostRounds = 64;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
 constexpr int kMostPasses = 64;
 
-// The closing speed when the gap is gone, 0 if that never is.
+// The closing speed when the gap is gone, 0 if that never is. What still moves apart may be turned round on the way.
 float meeting_speed(float gap, float speed, float acceleration) {
-    return std::sqrt(std::max(std::max(speed, 0.0f) * speed + 2 * acceleration * std::max(gap, 0.0f), 0.0f));
+    if (speed <= 0 && acceleration <= 0) return 0;
+    return std::sqrt(std::max(speed * speed + 2 * acceleration * std::max(gap, 0.0f), 0.0f));
 }
 
 }
