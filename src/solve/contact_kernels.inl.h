@@ -264,22 +264,22 @@ template<int D, typename T> void warm_start(float* groups, int count, const Body
     }
 }
 
-// Friction along the tangents, shortened to Coulomb's disc; returns the change of the impulse.
-template<int D, typename T>
-ASTASIS_LANES Vector<2, T> drag(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& slip, const T& mass, const T& limit) {
+// Friction along the tangents, shortened to Coulomb's disc, where it is not done; returns the change of the impulse.
+template<int D, typename T, typename M>
+ASTASIS_LANES Vector<2, T> drag(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& slip, const T& mass, const T& limit, const M& done) {
     const T old = g.number(f), wanted = old - mass * dot(slip, t.first);
-    const T now = larger(smaller(wanted, limit), -limit);
+    const T now = select(done, old, larger(smaller(wanted, limit), -limit));
     g.set(f, now);
     return t.first * (now - old);
 }
-template<int D, typename T>
-ASTASIS_LANES Vector<3, T> drag(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& slip, const T& mass, const T& limit) {
+template<int D, typename T, typename M>
+ASTASIS_LANES Vector<3, T> drag(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& slip, const T& mass, const T& limit, const M& done) {
     const T old_x = g.number(f), old_y = g.number(f + 1);
     const T x = old_x - mass * dot(slip, t.first), y = old_y - mass * dot(slip, t.second);
     const T squared = x * x + y * y;
     const auto slides = squared > limit * limit;
     const T scale = select(slides, limit / root(select(slides, squared, T(1.0f))), T(1.0f));
-    const T now_x = x * scale, now_y = y * scale;
+    const T now_x = select(done, old_x, x * scale), now_y = select(done, old_y, y * scale);
     g.set(f, now_x), g.set(f + 1, now_y);
     return t.first * (now_x - old_x) + t.second * (now_y - old_y);
 }
@@ -332,13 +332,12 @@ void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning,
             for (int i = 0; i < points; i++) {
                 const int p = L::point(i);
                 const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
-                const T mass = select(done, zero, g.number(p + L::kDragMass));
-                pair.apply(arm_a, arm_b, drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface, mass, friction * g.number(p + L::kPush)));
+                pair.apply(arm_a, arm_b, drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface, g.number(p + L::kDragMass), friction * g.number(p + L::kPush), done));
             }
             if (some_resist) {
-                const T mass = select(done, zero, one_over(trace(pair.inertia_a) + trace(pair.inertia_b)));
+                const T mass = one_over(trace(pair.inertia_a) + trace(pair.inertia_b));
                 const Turning<D, T> old = g.turning(L::kTurning);
-                const Turning<D, T> now = limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal, rolling * load, spinning * load);
+                const Turning<D, T> now = select(done, old, limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal, rolling * load, spinning * load));
                 g.set_turning(L::kTurning, now);
                 pair.a.angular = pair.a.angular - pair.inertia_a * (now - old);
                 pair.b.angular = pair.b.angular + pair.inertia_b * (now - old);

@@ -30,6 +30,8 @@ public:
     explicit Solver(simd::InstructionSet set = simd::best()) : contacts_(set) {}
     void solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds);
+    // How often the substeps of a moving body's island were doubled in the last tick, by the body's place.
+    std::span<const std::uint8_t> doublings() const { return islands_.doublings(); }
 
 private:
     void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, int doublings);
