@@ -19,6 +19,15 @@ template<int Dim> struct Contact {
     std::uint32_t feature = 0;              // the same from tick to tick while the same features touch
 };
 
+// What the stages of the last tick took, s of wall time.
+struct StageTimes {
+    double pairs = 0;     // finding what may touch
+    double manifolds = 0; // finding where shapes touch
+    double solving = 0;   // velocities, contacts, poses
+    double rest = 0;      // pushes, targets, bounds for the queries
+    double total() const { return ((pairs + manifolds) + solving) + rest; }
+};
+
 struct Energy {
     double kinetic = 0;   // J, of dynamic bodies: translation and rotation
     double potential = 0; // J, of dynamic bodies in the world's gravity, 0 at the world's origin

@@ -123,6 +123,11 @@ public:
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);
 
+    // Measures what each stage of a tick takes, from the next tick on; off at first, and then at no cost.
+    // Times are no part of the world's state.
+    void set_timing(bool on) noexcept;
+    StageTimes stage_times() const noexcept; // of the last tick; zeros if it was not measured
+
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
     // O(contacts).
     std::vector<Contact<Dim>> contacts() const;

@@ -95,6 +95,11 @@ private:
     std::vector<std::uint8_t>& used_;
 };
 
+// How far both may come towards each other within the tick: what they fly side by side does not count.
+template<int Dim> float approach(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
+    return ((a.travel - length(a.drift)) + (b.travel - length(b.drift))) + length(a.drift - b.drift);
+}
+
 template<int Dim> bool comes_before(const flow::Manifold<Dim>& m, std::uint64_t key_a, std::uint64_t key_b) {
     return m.key_a < key_a || (m.key_a == key_a && m.key_b < key_b);
 }
@@ -116,7 +121,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         // Relative to the smaller shape's body, where floats are finest.
         const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
         const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, origin), b.spec->geometry,
-                                            frame_of(b, bodies, origin), a.travel + b.travel,
+                                            frame_of(b, bodies, origin), approach(a, b),
                                             begin < end ? &before[begin].normal : nullptr);
         Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
         for (const Touch<Dim>& t : touches) {

@@ -1,16 +1,17 @@
-// Lanes<N>: N floats side by side, and what float and Lanes have in common, so that a kernel over a number type T
-// is written once. Included within a namespace and a target region: see README.md here. ASTASIS_REGISTER is the
-// number of floats in a register there; N is a power of two, at least 4, and may be more than a register.
+// Lanes<N>: N floats side by side, and what float and Lanes have in common, so that a kernel over a number
+// type T is written once. Included within a namespace and a target region: see README.md here.
+// ASTASIS_REGISTER is the number of floats in a register there; N is a power of two, at least 4, and may be
+// more than a register.
 #pragma once
 
 #define ASTASIS_LANES [[gnu::always_inline]] inline
 
 // Not one template: g++ 12 takes a vector type whose size depends on a parameter for its element.
 template<int N> struct Registers;
-#define ASTASIS_REGISTERS(N)                                                                                           \
-    template<> struct Registers<N> {                                                                                   \
-        typedef float Floats __attribute__((vector_size(N * sizeof(float))));                                          \
-        typedef int Ints __attribute__((vector_size(N * sizeof(int))));                                                \
+#define ASTASIS_REGISTERS(N)                                                                                 \
+    template<> struct Registers<N> {                                                                         \
+        typedef float Floats __attribute__((vector_size(N * sizeof(float))));                                \
+        typedef int Ints __attribute__((vector_size(N * sizeof(int))));                                      \
     };
 ASTASIS_REGISTERS(4)
 ASTASIS_REGISTERS(8)
@@ -26,9 +27,7 @@ template<int N> struct Lanes {
     ASTASIS_LANES explicit Lanes(Floats x) : v(x) {}
 };
 // Per lane all bits or none.
-template<int N> struct LaneMask {
-    typename Lanes<N>::Ints v;
-};
+template<int N> struct LaneMask { typename Lanes<N>::Ints v; };
 
 // What kernels ask of a number type: how many it holds, its mask, loading from and storing to aligned floats.
 template<typename T> struct NumberType;
@@ -45,20 +44,22 @@ template<int N> struct NumberType<Lanes<N>> {
     static constexpr int kCount = N;
     using Mask = LaneMask<N>;
     ASTASIS_LANES static Lanes<N> load(const float* p) {
-        return Lanes<N>(*static_cast<const typename Lanes<N>::Floats*>(__builtin_assume_aligned(p, N * sizeof(float))));
+        return Lanes<N>(
+            *static_cast<const typename Lanes<N>::Floats*>(__builtin_assume_aligned(p, N * sizeof(float))));
     }
     ASTASIS_LANES static void store(float* p, const Lanes<N>& x) {
         *static_cast<typename Lanes<N>::Floats*>(__builtin_assume_aligned(p, N * sizeof(float))) = x.v;
     }
     ASTASIS_LANES static LaneMask<N> mask(bool x) { return {typename Lanes<N>::Ints{} - (x ? 1 : 0)}; }
     ASTASIS_LANES static LaneMask<N> equal(const float* p, int value) {
-        return {*static_cast<const typename Lanes<N>::Ints*>(__builtin_assume_aligned(p, N * sizeof(float))) == value};
+        return {*static_cast<const typename Lanes<N>::Ints*>(
+                    __builtin_assume_aligned(p, N * sizeof(float))) == value};
     }
 };
 
-#define ASTASIS_LANES_OPERATOR(op)                                                                                     \
-    template<int N> ASTASIS_LANES Lanes<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {                        \
-        return Lanes<N>(a.v op b.v);                                                                                   \
+#define ASTASIS_LANES_OPERATOR(op)                                                                           \
+    template<int N> ASTASIS_LANES Lanes<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {               \
+        return Lanes<N>(a.v op b.v);                                                                         \
     }
 ASTASIS_LANES_OPERATOR(+)
 ASTASIS_LANES_OPERATOR(-)
@@ -67,9 +68,9 @@ ASTASIS_LANES_OPERATOR(/)
 #undef ASTASIS_LANES_OPERATOR
 template<int N> ASTASIS_LANES Lanes<N> operator-(const Lanes<N>& a) { return Lanes<N>(-a.v); }
 
-#define ASTASIS_LANES_COMPARISON(op)                                                                                   \
-    template<int N> ASTASIS_LANES LaneMask<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {                     \
-        return {a.v op b.v};                                                                                           \
+#define ASTASIS_LANES_COMPARISON(op)                                                                         \
+    template<int N> ASTASIS_LANES LaneMask<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {            \
+        return {a.v op b.v};                                                                                 \
     }
 ASTASIS_LANES_COMPARISON(<)
 ASTASIS_LANES_COMPARISON(<=)
@@ -77,8 +78,12 @@ ASTASIS_LANES_COMPARISON(>)
 ASTASIS_LANES_COMPARISON(==)
 #undef ASTASIS_LANES_COMPARISON
 
-template<int N> ASTASIS_LANES LaneMask<N> both(const LaneMask<N>& a, const LaneMask<N>& b) { return {a.v & b.v}; }
-template<int N> ASTASIS_LANES LaneMask<N> either(const LaneMask<N>& a, const LaneMask<N>& b) { return {a.v | b.v}; }
+template<int N> ASTASIS_LANES LaneMask<N> both(const LaneMask<N>& a, const LaneMask<N>& b) {
+    return {a.v & b.v};
+}
+template<int N> ASTASIS_LANES LaneMask<N> either(const LaneMask<N>& a, const LaneMask<N>& b) {
+    return {a.v | b.v};
+}
 ASTASIS_LANES bool both(bool a, bool b) { return a && b; }
 ASTASIS_LANES bool either(bool a, bool b) { return a || b; }
 
@@ -129,22 +134,25 @@ template<int N> ASTASIS_LANES bool all(const LaneMask<N>& mask) {
 }
 
 // Rows of four floats, one a lane, and the four Lanes of their columns.
-template<int N> struct Columns {
-    Lanes<N> a, b, c, d;
-};
+template<int N> struct Columns { Lanes<N> a, b, c, d; };
 typedef float FourFloats __attribute__((vector_size(16)));
 
 ASTASIS_LANES void transpose(FourFloats& a, FourFloats& b, FourFloats& c, FourFloats& d) {
-    const FourFloats ab = __builtin_shufflevector(a, b, 0, 4, 1, 5), ab_high = __builtin_shufflevector(a, b, 2, 6, 3, 7);
-    const FourFloats cd = __builtin_shufflevector(c, d, 0, 4, 1, 5), cd_high = __builtin_shufflevector(c, d, 2, 6, 3, 7);
+    const FourFloats ab = __builtin_shufflevector(a, b, 0, 4, 1, 5),
+                     ab_high = __builtin_shufflevector(a, b, 2, 6, 3, 7);
+    const FourFloats cd = __builtin_shufflevector(c, d, 0, 4, 1, 5),
+                     cd_high = __builtin_shufflevector(c, d, 2, 6, 3, 7);
     a = __builtin_shufflevector(ab, cd, 0, 1, 4, 5), b = __builtin_shufflevector(ab, cd, 2, 3, 6, 7);
-    c = __builtin_shufflevector(ab_high, cd_high, 0, 1, 4, 5), d = __builtin_shufflevector(ab_high, cd_high, 2, 3, 6, 7);
+    c = __builtin_shufflevector(ab_high, cd_high, 0, 1, 4, 5),
+    d = __builtin_shufflevector(ab_high, cd_high, 2, 3, 6, 7);
 }
 template<int N, int... I>
-ASTASIS_LANES Lanes<2 * N> joined(const Lanes<N>& low, const Lanes<N>& high, std::integer_sequence<int, I...>) {
+ASTASIS_LANES Lanes<2 * N> joined(const Lanes<N>& low, const Lanes<N>& high,
+                                  std::integer_sequence<int, I...>) {
     return Lanes<2 * N>(__builtin_shufflevector(low.v, high.v, I...));
 }
-template<int N, int... I> ASTASIS_LANES Lanes<N / 2> part_of(const Lanes<N>& x, std::integer_sequence<int, I...>) {
+template<int N, int... I>
+ASTASIS_LANES Lanes<N / 2> part_of(const Lanes<N>& x, std::integer_sequence<int, I...>) {
     return Lanes<N / 2>(__builtin_shufflevector(x.v, x.v, I...));
 }
 template<int N, int... I>
@@ -171,7 +179,8 @@ template<int N> ASTASIS_LANES Columns<N> load_rows(const float* base, const int*
         transpose(a, b, c, d);
         return {Lanes<4>(a), Lanes<4>(b), Lanes<4>(c), Lanes<4>(d)};
     } else {
-        const auto low = load_rows<N / 2>(base, index, stride), high = load_rows<N / 2>(base, index + N / 2, stride);
+        const auto low = load_rows<N / 2>(base, index, stride),
+                   high = load_rows<N / 2>(base, index + N / 2, stride);
         return {joined(low.a, high.a), joined(low.b, high.b), joined(low.c, high.c), joined(low.d, high.d)};
     }
 }
@@ -186,15 +195,14 @@ ASTASIS_LANES void store_rows(const Columns<N>& x, float* base, const int* index
         row(0, a), row(1, b), row(2, c), row(3, d);
     } else {
         store_rows<N / 2>({low_of(x.a), low_of(x.b), low_of(x.c), low_of(x.d)}, base, index, stride);
-        store_rows<N / 2>({high_of(x.a), high_of(x.b), high_of(x.c), high_of(x.d)}, base, index + N / 2, stride);
+        store_rows<N / 2>({high_of(x.a), high_of(x.b), high_of(x.c), high_of(x.d)}, base, index + N / 2,
+                          stride);
     }
 }
 #endif
 
 // Four numbers of each row, whatever the number type.
-template<typename T> struct FourOf {
-    T a, b, c, d;
-};
+template<typename T> struct FourOf { T a, b, c, d; };
 template<typename T> ASTASIS_LANES FourOf<T> load_four(const float* base, const int* index, int stride) {
     if constexpr (NumberType<T>::kCount == 1) {
         const float* p = base + index[0] * stride;
@@ -204,7 +212,8 @@ template<typename T> ASTASIS_LANES FourOf<T> load_four(const float* base, const 
         return {c.a, c.b, c.c, c.d};
     }
 }
-template<typename T> ASTASIS_LANES void store_four(const FourOf<T>& x, float* base, const int* index, int stride) {
+template<typename T>
+ASTASIS_LANES void store_four(const FourOf<T>& x, float* base, const int* index, int stride) {
     if constexpr (NumberType<T>::kCount == 1) {
         float* p = base + index[0] * stride;
         p[0] = x.a, p[1] = x.b, p[2] = x.c, p[3] = x.d;

@@ -81,8 +81,7 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
 }
 
 // Gives the manifolds of some classes their slots; each class begins a group.
-template<int Dim>
-void ContactGroups<Dim>::place(Part& part, std::size_t first_class, std::size_t classes) {
+template<int Dim> void ContactGroups<Dim>::place(Part& part, std::size_t first_class, std::size_t classes) {
     constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     part.places.clear();
     const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
@@ -178,7 +177,8 @@ void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Man
     for_each_part([&](Part& part) {
         const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
         approaches_.resize(static_cast<std::size_t>(part.groups) * lanes * Layout<Dim>::kPoints);
-        const int found = part.kernels->refresh(part.floats.data(), part.groups, rows, seconds_, approaches_.data());
+        const int found =
+            part.kernels->refresh(part.floats.data(), part.groups, rows, seconds_, approaches_.data());
         for (int i = 0; i < found; i++) {
             const Approach& a = approaches_[static_cast<std::size_t>(i)];
             const std::uint32_t slot = a.group * lanes + a.lane;

@@ -2,13 +2,15 @@
 //
 // A substep asks of each point, with relative normal velocity v and gap s:
 //   s > 0: v >= -s/h, so that the gap closes but is not crossed;
-//   s < 0: v >= push, where push = min(share |s|/h, limit) in the pass with feedback and 0 in the pass without.
-// Feedback is soft: of the accumulated impulse the share `leak` is given back, as an implicitly integrated spring
-// and damper would (Baumgarte 1972; Anitescu and Potra 2002, eqs. of the time-stepping scheme with compliance).
-// Friction stays in Coulomb's disc of the present normal impulse. Its step is one number for both tangents: the
-// fixed point of a projected step is friction against the slip only if the step is along the slip. The points of a
-// manifold are solved several rounds together before the next manifold, so that what rests on several points feels
-// them as one face. All sets give the same bits. Tested by tests/solve/contact_kernels_test.cpp.
+//   s < 0: v >= push, where push = min(share |s|/h, limit) in the pass with feedback and 0 in the pass
+//   without.
+// Feedback is soft: of the accumulated impulse the share `leak` is given back, as an implicitly integrated
+// spring and damper would (Baumgarte 1972; Anitescu and Potra 2002, eqs. of the time-stepping scheme with
+// compliance). Friction stays in Coulomb's disc of the present normal impulse. Its step is one number for
+// both tangents: the fixed point of a projected step is friction against the slip only if the step is along
+// the slip. The points of a manifold are solved several rounds together before the next manifold, so that
+// what rests on several points feels them as one face. All sets give the same bits. Tested by
+// tests/solve/contact_kernels_test.cpp.
 #pragma once
 
 #include "simd/instruction_set.h"
@@ -50,12 +52,13 @@ struct Approach {
 
 template<int Dim> struct ContactKernels {
     int lanes;
-    // Geometry and masses where the bodies are now. Points that may meet within the substep go to `approaches`,
-    // which has room for all; returns their number.
+    // Geometry and masses where the bodies are now. Points that may meet within the substep go to
+    // `approaches`, which has room for all; returns their number.
     int (*refresh)(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches);
     // Gives the bodies the impulses of the substep before.
     void (*warm_start)(float* groups, int count, const BodyRows& rows);
-    void (*solve)(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds, bool with_feedback);
+    void (*solve)(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
+                  bool with_feedback);
     // Adds the impulses to their sums and keeps them for the next substep.
     void (*finish)(float* groups, int count);
 };

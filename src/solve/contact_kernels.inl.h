@@ -14,18 +14,24 @@ template<int D, typename T> struct Moved {
     Turn<D, T> turn;
 };
 
-template<typename T> ASTASIS_LANES Velocity<2, T> velocity_of(const FourOf<T>& r, const FourOf<T>&) { return {{r.a, r.b}, r.c}; }
-template<typename T> ASTASIS_LANES Velocity<3, T> velocity_of3(const FourOf<T>& r, const FourOf<T>& s) { return {{r.a, r.b, r.c}, {s.a, s.b, s.c}}; }
+template<typename T> ASTASIS_LANES Velocity<2, T> velocity_of(const FourOf<T>& r, const FourOf<T>&) {
+    return {{r.a, r.b}, r.c};
+}
+template<typename T> ASTASIS_LANES Velocity<3, T> velocity_of3(const FourOf<T>& r, const FourOf<T>& s) {
+    return {{r.a, r.b, r.c}, {s.a, s.b, s.c}};
+}
 
 template<int D, typename T> ASTASIS_LANES Velocity<D, T> load_velocity(const float* rows, const int* index) {
     const FourOf<T> r = load_four<T>(rows, index, Layout<D>::kRow);
     if constexpr (D == 2) return velocity_of(r, r);
     else return velocity_of3(r, load_four<T>(rows + 4, index, Layout<D>::kRow));
 }
-template<typename T> ASTASIS_LANES void store_velocity(const Velocity<2, T>& v, float* rows, const int* index) {
+template<typename T>
+ASTASIS_LANES void store_velocity(const Velocity<2, T>& v, float* rows, const int* index) {
     store_four<T>({v.linear.x, v.linear.y, v.angular, T(0.0f)}, rows, index, Layout<2>::kRow);
 }
-template<typename T> ASTASIS_LANES void store_velocity(const Velocity<3, T>& v, float* rows, const int* index) {
+template<typename T>
+ASTASIS_LANES void store_velocity(const Velocity<3, T>& v, float* rows, const int* index) {
     store_four<T>({v.linear.x, v.linear.y, v.linear.z, T(0.0f)}, rows, index, Layout<3>::kRow);
     store_four<T>({v.angular.x, v.angular.y, v.angular.z, T(0.0f)}, rows + 4, index, Layout<3>::kRow);
 }
@@ -69,7 +75,8 @@ template<int D, typename T> struct Group {
     }
     ASTASIS_LANES void load_inertia(int f, const float* rows, const int* index) const {
         if constexpr (D == 3) {
-            const FourOf<T> r = load_four<T>(rows, index, L::kRow), s = load_four<T>(rows + 4, index, L::kRow);
+            const FourOf<T> r = load_four<T>(rows, index, L::kRow),
+                            s = load_four<T>(rows + 4, index, L::kRow);
             set(f, r.a), set(f + 1, r.b), set(f + 2, r.c), set(f + 3, r.d), set(f + 4, s.a), set(f + 5, s.b);
         }
     }
@@ -103,7 +110,8 @@ template<int D, typename T> struct Pair {
     Vector<D, T> mass_a, mass_b;
     InertiaOf<D, T> inertia_a, inertia_b;
 
-    ASTASIS_LANES void apply(const Vector<D, T>& arm_a, const Vector<D, T>& arm_b, const Vector<D, T>& impulse) {
+    ASTASIS_LANES void apply(const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
+                             const Vector<D, T>& impulse) {
         a.linear = a.linear - times(impulse, mass_a);
         a.angular = a.angular - inertia_a * cross(arm_a, impulse);
         b.linear = b.linear + times(impulse, mass_b);
@@ -115,10 +123,15 @@ template<int D, typename T> struct Pair {
 };
 template<int D, typename T> ASTASIS_LANES Pair<D, T> load_pair(const Group<D, T>& g, const BodyRows& rows) {
     using L = Layout<D>;
-    return {load_velocity<D, T>(rows.velocity, g.body_a()), load_velocity<D, T>(rows.velocity, g.body_b()),
-            g.vector(L::kMassA), g.vector(L::kMassB), g.inertia(L::kInertiaA), g.inertia(L::kInertiaB)};
+    return {load_velocity<D, T>(rows.velocity, g.body_a()),
+            load_velocity<D, T>(rows.velocity, g.body_b()),
+            g.vector(L::kMassA),
+            g.vector(L::kMassB),
+            g.inertia(L::kInertiaA),
+            g.inertia(L::kInertiaB)};
 }
-template<int D, typename T> ASTASIS_LANES void store_pair(const Pair<D, T>& p, const Group<D, T>& g, const BodyRows& rows) {
+template<int D, typename T>
+ASTASIS_LANES void store_pair(const Pair<D, T>& p, const Group<D, T>& g, const BodyRows& rows) {
     store_velocity(p.a, rows.velocity, g.body_a());
     store_velocity(p.b, rows.velocity, g.body_b());
 }
@@ -137,21 +150,32 @@ template<typename T> ASTASIS_LANES T one_over(const T& inverse_mass) {
 }
 
 // The larger eigenvalue of what an impulse along the tangents meets.
-template<int D, typename T, typename K> ASTASIS_LANES T stiffest(const Tangents2<T>& t, const K& k) { return k(t.first, t.first); }
+template<int D, typename T, typename K> ASTASIS_LANES T stiffest(const Tangents2<T>& t, const K& k) {
+    return k(t.first, t.first);
+}
 template<int D, typename T, typename K> ASTASIS_LANES T stiffest(const Tangents3<T>& t, const K& k) {
     const T xx = k(t.first, t.first), xy = k(t.first, t.second), yy = k(t.second, t.second), apart = xx - yy;
     return T(0.5f) * ((xx + yy) + root(apart * apart + T(4.0f) * xy * xy));
 }
-template<int D, typename T> ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& v) { g.set(f, dot(v, t.first)); }
-template<int D, typename T> ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& v) {
+template<int D, typename T>
+ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& v) {
+    g.set(f, dot(v, t.first));
+}
+template<int D, typename T>
+ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& v) {
     g.set(f, dot(v, t.first)), g.set(f + 1, dot(v, t.second));
 }
-template<int D, typename T> ASTASIS_LANES Vector<2, T> along(const Group<D, T>& g, int f, const Tangents2<T>& t) { return t.first * g.number(f); }
-template<int D, typename T> ASTASIS_LANES Vector<3, T> along(const Group<D, T>& g, int f, const Tangents3<T>& t) {
+template<int D, typename T>
+ASTASIS_LANES Vector<2, T> along(const Group<D, T>& g, int f, const Tangents2<T>& t) {
+    return t.first * g.number(f);
+}
+template<int D, typename T>
+ASTASIS_LANES Vector<3, T> along(const Group<D, T>& g, int f, const Tangents3<T>& t) {
     return t.first * g.number(f) + t.second * g.number(f + 1);
 }
 
-template<int D, typename T> int refresh(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
+template<int D, typename T>
+int refresh(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
     using L = Layout<D>;
     using N = NumberType<T>;
     const T zero(0.0f), half(0.5f), h(seconds);
@@ -159,18 +183,23 @@ template<int D, typename T> int refresh(float* groups, int count, const BodyRows
     for (int k = 0; k < count; k++) {
         const Group<D, T> g{groups + k * L::kFields * N::kCount};
         const auto a = load_moved<D, T>(rows.moved, g.body_a()), b = load_moved<D, T>(rows.moved, g.body_b());
-        g.load_inertia(L::kInertiaA, rows.inertia, g.body_a()), g.load_inertia(L::kInertiaB, rows.inertia, g.body_b());
+        g.load_inertia(L::kInertiaA, rows.inertia, g.body_a()),
+            g.load_inertia(L::kInertiaB, rows.inertia, g.body_b());
         const auto by_a = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfA));
         const auto by_b = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfB));
         const auto by_centres = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::Centres));
         const Vector<D, T> n0 = g.vector(L::kNormalAtStart), between = g.vector(L::kBetween);
         const Vector<D, T> none = n0 - n0, place = b.place - a.place;
-        const Vector<D, T> turned = select(by_a, change_by(a.turn, n0), select(by_b, change_by(b.turn, n0), none));
+        const Vector<D, T> turned =
+            select(by_a, change_by(a.turn, n0), select(by_b, change_by(b.turn, n0), none));
         const T skin_a = g.number(L::kSkinA), skin_b = g.number(L::kSkinB), skins = skin_a + skin_b;
-        const Vector<D, T> mass_a = g.vector(L::kMassA), mass_b = g.vector(L::kMassB), masses = mass_a + mass_b;
+        const Vector<D, T> mass_a = g.vector(L::kMassA), mass_b = g.vector(L::kMassB),
+                           masses = mass_a + mass_b;
         const InertiaOf<D, T> inertia_a = g.inertia(L::kInertiaA), inertia_b = g.inertia(L::kInertiaB);
-        const auto va = load_velocity<D, T>(rows.velocity, g.body_a()), vb = load_velocity<D, T>(rows.velocity, g.body_b());
-        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()), gb = load_velocity<D, T>(rows.gained, g.body_b());
+        const auto va = load_velocity<D, T>(rows.velocity, g.body_a()),
+                   vb = load_velocity<D, T>(rows.velocity, g.body_b());
+        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
+                   gb = load_velocity<D, T>(rows.gained, g.body_b());
         const bool some_round = any(by_centres);
         Vector<D, T> normal = n0 + turned;
 
@@ -181,6 +210,7 @@ template<int D, typename T> int refresh(float* groups, int count, const BodyRows
             const Vector<D, T> da = change_by(a.turn, ra), db = change_by(b.turn, rb);
             const Vector<D, T> from = between + (rb - ra), change = place + (db - da);
             const T gap_at_start = g.number(p + L::kGapAtStart);
+            const auto is_point = gap_at_start < T(L::kNoPoint);
             // Changes are small, so that a gap that does not change keeps all its digits.
             T gap = (gap_at_start + dot(n0, change)) + dot(turned, from + change);
             Vector<D, T> core_a = ra + da, core_b = rb + db, now = from + change;
@@ -188,8 +218,9 @@ template<int D, typename T> int refresh(float* groups, int count, const BodyRows
                 const T size = root(dot(now, now));
                 const Vector<D, T> n = direction(now, n0);
                 const T sum = size + (gap_at_start + skins);
-                const T gap_of_round = gap_at_start + (T(2.0f) * dot(from, change) + dot(change, change)) / select(sum > zero, sum, T(1.0f));
-                normal = select(by_centres, n, normal);
+                const T gap_of_round = gap_at_start + (T(2.0f) * dot(from, change) + dot(change, change)) /
+                                                          select(sum > zero, sum, T(1.0f));
+                normal = select(both(by_centres, is_point), n, normal);
                 gap = select(by_centres, gap_of_round, gap);
             }
             if constexpr (D == 3) {
@@ -205,15 +236,16 @@ template<int D, typename T> int refresh(float* groups, int count, const BodyRows
                     gap = select(has_rim, dot(now, normal) - skins, gap);
                 }
             }
-            gap = select(gap_at_start < T(L::kNoPoint), gap, gap_at_start);
+            gap = select(is_point, gap, gap_at_start);
             // Both levers end at one place: the one that the face passes under.
             const Vector<D, T> aside = now - normal * dot(now, normal);
             core_a = core_a + aside * select(by_a, T(1.0f), select(by_b, zero, half));
             core_b = core_b - aside * select(by_b, T(1.0f), select(by_a, zero, half));
-            // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap both
-            // end midway between the surfaces, at one place, so that angular momentum is kept.
+            // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap
+            // both end midway between the surfaces, at one place, so that angular momentum is kept.
             const T overlap = smaller(gap, zero) * half;
-            const Vector<D, T> arm_a = core_a + normal * (skin_a + overlap), arm_b = core_b - normal * (skin_b + overlap);
+            const Vector<D, T> arm_a = core_a + normal * (skin_a + overlap),
+                               arm_b = core_b - normal * (skin_b + overlap);
             g.set_vector(p + L::kArmA, arm_a), g.set_vector(p + L::kArmB, arm_b), g.set(p + L::kGap, gap);
 
             // What an impulse along u meets along v: u.v/m summed over both, and the levers' share.
@@ -229,13 +261,19 @@ template<int D, typename T> int refresh(float* groups, int count, const BodyRows
             const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
             const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
             const T most = larger(speed, speed - gained);
-            const auto may = both(both(g.number(p + L::kPush) == zero, most > larger(gained, zero)), gap <= h * most);
+            const auto may =
+                both(both(g.number(p + L::kPush) == zero, most > larger(gained, zero)), gap <= h * most);
             if (any(may))
                 for (int lane = 0; lane < N::kCount; lane++)
                     if (is_set(may, lane)) {
                         alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
                         N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
-                        approaches[found++] = {static_cast<std::uint32_t>(k), static_cast<std::uint32_t>(lane), static_cast<std::uint32_t>(i), of_gap[lane], of_speed[lane], of_gained[lane]};
+                        approaches[found++] = {static_cast<std::uint32_t>(k),
+                                               static_cast<std::uint32_t>(lane),
+                                               static_cast<std::uint32_t>(i),
+                                               of_gap[lane],
+                                               of_speed[lane],
+                                               of_gained[lane]};
                     }
         }
         g.set_vector(L::kNormal, normal);
@@ -255,7 +293,8 @@ template<int D, typename T> void warm_start(float* groups, int count, const Body
         const int points = g.most_points();
         for (int i = 0; i < points; i++) {
             const int p = L::point(i);
-            pair.apply(g.vector(p + L::kArmA), g.vector(p + L::kArmB), normal * g.number(p + L::kPush) + along(g, p + L::kAlong, t));
+            pair.apply(g.vector(p + L::kArmA), g.vector(p + L::kArmB),
+                       normal * g.number(p + L::kPush) + along(g, p + L::kAlong, t));
         }
         const Turning<D, T> turning = g.turning(L::kTurning);
         pair.a.angular = pair.a.angular - pair.inertia_a * turning;
@@ -264,49 +303,61 @@ template<int D, typename T> void warm_start(float* groups, int count, const Body
     }
 }
 
-// Friction along the tangents, shortened to Coulomb's disc, where it is not done; returns the change of the impulse.
+// By what a vector has to be multiplied to be no longer than a limit. A limit of 0 leaves nothing, also of
+// what is so short that its square is 0.
+template<typename T> ASTASIS_LANES T shortening(const T& squared, const T& limit) {
+    const auto is_longer = squared > limit * limit;
+    const T scale = select(is_longer, limit / root(select(is_longer, squared, T(1.0f))), T(1.0f));
+    return select(limit > T(0.0f), scale, T(0.0f));
+}
+
+// Friction along the tangents, shortened to Coulomb's disc, where it is not done; returns the change of the
+// impulse.
 template<int D, typename T, typename M>
-ASTASIS_LANES Vector<2, T> drag(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& slip, const T& mass, const T& limit, const M& done) {
+ASTASIS_LANES Vector<2, T> drag(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& slip,
+                                const T& mass, const T& limit, const M& done) {
     const T old = g.number(f), wanted = old - mass * dot(slip, t.first);
     const T now = select(done, old, larger(smaller(wanted, limit), -limit));
     g.set(f, now);
     return t.first * (now - old);
 }
 template<int D, typename T, typename M>
-ASTASIS_LANES Vector<3, T> drag(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& slip, const T& mass, const T& limit, const M& done) {
+ASTASIS_LANES Vector<3, T> drag(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& slip,
+                                const T& mass, const T& limit, const M& done) {
     const T old_x = g.number(f), old_y = g.number(f + 1);
     const T x = old_x - mass * dot(slip, t.first), y = old_y - mass * dot(slip, t.second);
-    const T squared = x * x + y * y;
-    const auto slides = squared > limit * limit;
-    const T scale = select(slides, limit / root(select(slides, squared, T(1.0f))), T(1.0f));
+    const T scale = shortening(x * x + y * y, limit);
     const T now_x = select(done, old_x, x * scale), now_y = select(done, old_y, y * scale);
     g.set(f, now_x), g.set(f + 1, now_y);
     return t.first * (now_x - old_x) + t.second * (now_y - old_y);
 }
 
-template<typename T> ASTASIS_LANES T limited_turning(const T& impulse, const Vector<2, T>&, const T& rolling, const T&) {
+template<typename T>
+ASTASIS_LANES T limited_turning(const T& impulse, const Vector<2, T>&, const T& rolling, const T&) {
     return larger(smaller(impulse, rolling), -rolling);
 }
 template<typename T>
-ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Vector<3, T>& n, const T& rolling, const T& spinning) {
+ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Vector<3, T>& n,
+                                           const T& rolling, const T& spinning) {
     const T spin = dot(impulse, n), spin_now = larger(smaller(spin, spinning), -spinning);
     const Vector<3, T> roll = impulse - n * spin;
-    const T squared = dot(roll, roll);
-    const auto slides = squared > rolling * rolling;
-    return roll * select(slides, rolling / root(select(slides, squared, T(1.0f))), T(1.0f)) + n * spin_now;
+    return roll * shortening(dot(roll, roll), rolling) + n * spin_now;
 }
 
 template<int D, typename T>
-void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds, bool with_feedback) {
+void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
+           bool with_feedback) {
     using L = Layout<D>;
     using N = NumberType<T>;
-    const T zero(0.0f), one(1.0f), rate(1.0f / seconds), share(tuning.share / seconds), leak_of_overlap(with_feedback ? tuning.leak : 0.0f);
+    const T zero(0.0f), one(1.0f), rate(1.0f / seconds), share(tuning.share / seconds),
+        leak_of_overlap(with_feedback ? tuning.leak : 0.0f);
     for (int k = 0; k < count; k++) {
         const Group<D, T> g{groups + k * L::kFields * N::kCount};
         Pair<D, T> pair = load_pair(g, rows);
         const Vector<D, T> normal = g.vector(L::kNormal), surface = g.vector(L::kSlip);
         const auto t = tangents(normal);
-        const T friction = g.number(L::kFriction), rolling = g.number(L::kRolling), spinning = g.number(L::kSpinning), most_push = g.number(L::kMostPush);
+        const T friction = g.number(L::kFriction), rolling = g.number(L::kRolling),
+                spinning = g.number(L::kSpinning), most_push = g.number(L::kMostPush);
         const auto resists = either(rolling > zero, spinning > zero);
         const bool some_resist = any(resists);
         const int points = g.most_points();
@@ -318,10 +369,12 @@ void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning,
                 const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
                 const T gap = g.number(p + L::kGap), old = g.number(p + L::kPush);
                 const auto apart = gap > zero;
-                const T wanted = select(apart, zero - gap * rate, with_feedback ? smaller(zero - share * gap, most_push) : zero);
+                const T wanted = select(apart, zero - gap * rate,
+                                        with_feedback ? smaller(zero - share * gap, most_push) : zero);
                 const T leak = select(apart, zero, leak_of_overlap);
                 const T missing = wanted - dot(pair.relative(arm_a, arm_b), normal);
-                T now = larger((old + g.number(p + L::kPushMass) * (one - leak) * missing) - leak * old, zero);
+                T now =
+                    larger((old + g.number(p + L::kPushMass) * (one - leak) * missing) - leak * old, zero);
                 now = select(done, old, now);
                 g.set(p + L::kPush, now);
                 const T change = now - old;
@@ -332,12 +385,17 @@ void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning,
             for (int i = 0; i < points; i++) {
                 const int p = L::point(i);
                 const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
-                pair.apply(arm_a, arm_b, drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface, g.number(p + L::kDragMass), friction * g.number(p + L::kPush), done));
+                pair.apply(arm_a, arm_b,
+                           drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface,
+                                g.number(p + L::kDragMass), friction * g.number(p + L::kPush), done));
             }
             if (some_resist) {
                 const T mass = one_over(trace(pair.inertia_a) + trace(pair.inertia_b));
                 const Turning<D, T> old = g.turning(L::kTurning);
-                const Turning<D, T> now = select(done, old, limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal, rolling * load, spinning * load));
+                const Turning<D, T> now =
+                    select(done, old,
+                           limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal,
+                                           rolling * load, spinning * load));
                 g.set_turning(L::kTurning, now);
                 pair.a.angular = pair.a.angular - pair.inertia_a * (now - old);
                 pair.b.angular = pair.b.angular + pair.inertia_b * (now - old);
@@ -365,4 +423,6 @@ template<int D, typename T> void finish(float* groups, int count) {
     }
 }
 
-template<int D, typename T> constexpr ContactKernels<D> kKernels{NumberType<T>::kCount, refresh<D, T>, warm_start<D, T>, solve<D, T>, finish<D, T>};
+template<int D, typename T>
+constexpr ContactKernels<D> kKernels{NumberType<T>::kCount, refresh<D, T>, warm_start<D, T>, solve<D, T>,
+                                     finish<D, T>};

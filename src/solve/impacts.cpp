@@ -21,7 +21,8 @@ constexpr int kMostRounds = 64;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
 constexpr int kMostPasses = 64;
 
-// The closing speed when the gap is gone, 0 if that never is. What still moves apart may be turned round on the way.
+// The closing speed when the gap is gone, 0 if that never is. What still moves apart may be turned round on
+// the way.
 float meeting_speed(float gap, float speed, float acceleration) {
     if (speed <= 0 && acceleration <= 0) return 0;
     return std::sqrt(std::max(speed * speed + 2 * acceleration * std::max(gap, 0.0f), 0.0f));
@@ -150,8 +151,7 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
     s.tangent = math::tangents(s.normal);
     const auto inverse_mass = [&](const Vec<Dim>& u, const Vec<Dim>& w) {
         const auto of = [&](std::uint32_t i, const Vec<Dim>& arm) {
-            const Vec<Dim> mass =
-                math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
+            const Vec<Dim> mass = math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
             return dot(math::times(u, mass), w) + dot(b.inverse_inertia[i] * cross(arm, u), cross(arm, w));
         };
         return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
@@ -190,7 +190,8 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b) {
     for (std::uint32_t i = 0; i < sites_.size(); i++) {
         const Site& s = sites_[i];
         const auto& m = b.manifolds[s.manifold];
-        if (s.time < kNever && s.time <= hits_[m.body_a].first + slack && s.time <= hits_[m.body_b].first + slack)
+        if (s.time < kNever && s.time <= hits_[m.body_a].first + slack &&
+            s.time <= hits_[m.body_b].first + slack)
             picked_.push_back(i);
     }
     return !picked_.empty();

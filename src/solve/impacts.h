@@ -1,14 +1,14 @@
-// Impacts within a substep: bodies that meet are turned back at the time at which they meet, and have moved on by
-// the rest of the substep.
+// Impacts within a substep: bodies that meet are turned back at the time at which they meet, and have moved
+// on by the rest of the substep.
 //
-// Between impacts a body moves at its velocity under a constant acceleration, so an impulse at time t changes the
-// velocity by dv and, seen from the start of the substep, the place by -dv t: nothing else is needed to be exact.
-// Impacts are taken in the order of their times. Those of the same time are solved together, each to its own
-// restitution, then what these set in motion is looked at anew: a row of balls passes a blow on one by one, one
-// ball against two is symmetric, and no step adds energy (the generalized reflections of Smith et al. 2012,
-// Reflections on Simultaneous Impact, ACM TOG 31(4)). Contacts that carried a load in the substep before, and
-// bounces that would be over within two substeps, are rest and none of this.
-// Stage solve. O(passes times (contacts of the bodies that were hit)); nothing where nothing meets. Tested by
+// Between impacts a body moves at its velocity under a constant acceleration, so an impulse at time t changes
+// the velocity by dv and, seen from the start of the substep, the place by -dv t: nothing else is needed to
+// be exact. Impacts are taken in the order of their times. Those of the same time are solved together, each
+// to its own restitution, then what these set in motion is looked at anew: a row of balls passes a blow on
+// one by one, one ball against two is symmetric, and no step adds energy (the generalized reflections of
+// Smith et al. 2012, Reflections on Simultaneous Impact, ACM TOG 31(4)). Contacts that carried a load in the
+// substep before, and bounces that would be over within two substeps, are rest and none of this. Stage solve.
+// O(passes times (contacts of the bodies that were hit)); nothing where nothing meets. Tested by
 // tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
@@ -36,8 +36,8 @@ bool is_impact(const Closing& c, float seconds, float thickness);
 template<int Dim> class Impacts {
 public:
     void begin_tick() { contacts_of_.clear(); }
-    // Velocities are those after free motion through the substep, of which `gained` came in it; they are changed.
-    // Returns whether any were. Columns are by the bodies' places.
+    // Velocities are those after free motion through the substep, of which `gained` came in it; they are
+    // changed. Returns whether any were. Columns are by the bodies' places.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                  std::span<const flow::Velocity<Dim>> gained,
                  std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
@@ -57,7 +57,7 @@ private:
         float push;
         math::Row<Dim - 1> drag;
     };
-    struct Hit { // a body, as far as impacts have changed it
+    struct Hit {                      // a body, as far as impacts have changed it
         flow::Velocity<Dim> shift{};  // of the place at the start of the substep
         flow::Velocity<Dim> before{}; // the velocity before the present pass
         float since = 0;              // time of its last impact
@@ -77,7 +77,8 @@ private:
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
-    std::vector<std::uint32_t> contacts_of_, first_contact_; // manifolds of each body; empty: not made this tick
+    std::vector<std::uint32_t> contacts_of_,
+        first_contact_; // manifolds of each body; empty: not made this tick
     std::vector<Hit> hits_;
     std::vector<std::uint32_t> moved_, listed_;
     std::vector<std::uint8_t> is_listed_; // of manifolds

@@ -18,13 +18,13 @@ template<typename V> V mean_shift(V change, V gained) {
     return change * (size > most ? 0.5f * most / size : 0.5f);
 }
 
-Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/, float& /*remainder*/,
-                          const flow::Mass<2>&, double seconds) {
+Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/,
+                          float& /*remainder*/, const flow::Mass<2>&, double seconds) {
     return math::turned_by(turn, static_cast<float>(mean * seconds));
 }
 
-// Turns by the mean velocity and carries the angular velocity so that the angular momentum stays; in double, since
-// what rounding loses in a substep adds up for as long as the body spins.
+// Turns by the mean velocity and carries the angular velocity so that the angular momentum stays; in double,
+// since what rounding loses in a substep adds up for as long as the body spins.
 Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity, Vec3& remainder,
                           const flow::Mass<3>& mass, double seconds) {
     using math::Wide3;
@@ -91,8 +91,7 @@ template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, c
     float* f = floats.data() + row * Layout<Dim>::kRow;
     std::fill_n(f, Layout<Dim>::kRow, 0.0f);
     for (int k = 0; k < Dim; k++) f[k] = v.linear[k];
-    for (int k = 0; k < math::kAxialSize<Dim>; k++)
-        f[(Dim == 2 ? 2 : 4) + k] = math::component(v.angular, k);
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) f[(Dim == 2 ? 2 : 4) + k] = math::component(v.angular, k);
 }
 
 template<int Dim> void Integrator<Dim>::write_way(std::size_t row) {
@@ -207,7 +206,8 @@ template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies)
         flow::Velocity<Dim> v = velocity(r);
         const flow::Velocity<Dim> gain = gained(r);
         auto& rest = bodies.remainder[i];
-        const Vec<Dim> linear = v.linear - mean_shift(gain.linear + (v.linear - free_[r].linear), gain.linear);
+        const Vec<Dim> linear =
+            v.linear - mean_shift(gain.linear + (v.linear - free_[r].linear), gain.linear);
         const Axial<Dim> angular =
             v.angular - mean_shift(gain.angular + (v.angular - free_[r].angular), gain.angular);
         Way& w = way_[r];
@@ -216,8 +216,8 @@ template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies)
             if (math::magnitude(angular) > 0)
                 w.turn = math::turned_by(w.turn, angular * static_cast<float>(seconds_));
         } else {
-            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, rest.angular,
-                                   bodies.mass[i], seconds_);
+            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, rest.angular, bodies.mass[i],
+                                   seconds_);
             write(velocity_, r, v);
         }
         write_way(r);

@@ -6,8 +6,8 @@
 // is taken only for the part of the change that free motion made; what contacts took away stays away, so that
 // nothing that rests is lifted. Turning in space keeps the angular momentum to rounding and has no drift of
 // energy: implicit midpoint rule for Euler's equations (Hairer, Lubich, Wanner 2006, Geometric Numerical
-// Integration, sect. VII.5). Motion is summed up from the start of the tick and added to the pose at its end, so
-// that little ways keep their digits. Tested by tests/solve/integrate_test.cpp against closed forms.
+// Integration, sect. VII.5). Motion is summed up from the start of the tick and added to the pose at its end,
+// so that little ways keep their digits. Tested by tests/solve/integrate_test.cpp against closed forms.
 #pragma once
 
 #include "flow/bodies.h"
@@ -23,16 +23,16 @@ template<int Dim> class Integrator {
 public:
     // Takes bodies over for substeps of `seconds` each, in rows from 1 on in their order; row 0 never moves.
     // Damping and pushes are those of this tick.
-    void begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which,
-               const Vec<Dim>& gravity, double seconds);
+    void begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which, const Vec<Dim>& gravity,
+               double seconds);
     // Inverse inertia in world axes at the present poses.
     void turn_inertia(const flow::Bodies<Dim>& bodies);
     void advance_velocities(flow::Bodies<Dim>& bodies);
     void advance_poses(flow::Bodies<Dim>& bodies);
     // Where the bodies are now and how they move, into the columns.
     void show(flow::Bodies<Dim>& bodies) const;
-    // A body was turned back within the substep: its velocity now, and the shift of the place from which it set
-    // out. Both count as free motion, not as pushed by contacts.
+    // A body was turned back within the substep: its velocity now, and the shift of the place from which it
+    // set out. Both count as free motion, not as pushed by contacts.
     void redirect(std::size_t row, const flow::Velocity<Dim>& velocity, const flow::Velocity<Dim>& shift);
 
     BodyRows rows() { return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data()}; }

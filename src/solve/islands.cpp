@@ -6,8 +6,8 @@
 namespace astasis::solve {
 namespace {
 
-// A contact may give way by this share of the thinner shape's thickness before its island takes more substeps.
-// From the sweep in docs/decisions/contact-defaults.md.
+// A contact may give way by this share of the thinner shape's thickness before its island takes more
+// substeps. From the sweep in docs/decisions/contact-defaults.md.
 constexpr float kMostGive = 5e-4f;
 constexpr std::uint32_t kNowhere = ~std::uint32_t{0};
 
@@ -98,7 +98,8 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     const float fall = give * length(gravity) * seconds * seconds;
     for (std::size_t k = 0; k < manifolds.size(); k++) {
         const auto& m = manifolds[k];
-        const float lightest = std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
+        const float lightest =
+            std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
         float gives = fall * through_[k] * lightest;
         std::uint8_t doublings = 0;
         for (; doublings < kMostDoublings && gives > kMostGive * m.thickness; doublings++) gives *= 0.25f;

@@ -1,11 +1,12 @@
 // Islands: bodies that hang together by contacts, and how many times more substeps each needs than others.
 //
-// A soft contact gives way under its load in proportion to load / mass * h^2, so an island takes so many substeps,
-// the world's own, two to sixteen times as many, that none of its contacts gives by more than a share of the
-// thickness. The load is what the masses say, not what the contacts carried last: each body hands its weight and
-// what it bears to its neighbours on the shortest ways to something that cannot be moved. It is known before the first
-// contact has been solved, and impacts and the change of substeps itself do not disturb it. Bodies that others cannot
-// move join no islands; what hangs together but touches none of them bears nothing. O(bodies + manifolds).
+// A soft contact gives way under its load in proportion to load / mass * h^2, so an island takes so many
+// substeps, the world's own, two to sixteen times as many, that none of its contacts gives by more than a
+// share of the thickness. The load is what the masses say, not what the contacts carried last: each body
+// hands its weight and what it bears to its neighbours on the shortest ways to something that cannot be
+// moved. It is known before the first contact has been solved, and impacts and the change of substeps itself
+// do not disturb it. Bodies that others cannot move join no islands; what hangs together but touches none of
+// them bears nothing. O(bodies + manifolds).
 #pragma once
 
 #include "flow/contacts.h"
@@ -32,10 +33,11 @@ private:
     void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
     void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
 
-    // By place: the number of contacts to something that cannot be moved, the mass that a body bears and its own.
+    // By place: the number of contacts to something that cannot be moved, the mass that a body bears and its
+    // own.
     std::vector<std::uint32_t> depth_;
     std::vector<float> borne_;
-    std::vector<float> through_; // the mass that weighs on each manifold
+    std::vector<float> through_;                                // the mass that weighs on each manifold
     std::vector<std::uint32_t> order_, first_, of_body_, next_; // bodies by depth; the manifolds of each body
     std::vector<std::uint32_t> parent_;
     std::vector<std::uint8_t> doublings_;

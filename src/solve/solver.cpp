@@ -46,7 +46,8 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
     kinematic_.clear();
     for (std::size_t i = 0; i < bodies.moving; i++)
         if (!(bodies.mass[i].inverse_mass > 0)) kinematic_.push_back(bodies.pose[i]);
-    // The islands with the world's own substeps come last, so that what is in all of them ends as these have it.
+    // The islands with the world's own substeps come last, so that what is in all of them ends as these have
+    // it.
     for (int doublings = kMostDoublings; doublings >= 0; doublings--) {
         std::size_t next = 0;
         for (std::size_t i = 0; i < bodies.moving; i++)

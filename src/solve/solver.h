@@ -2,11 +2,11 @@
 // Stage solve. Reads gravity and pushes; reads and writes bodies and the manifolds' forces and separations.
 //
 // A substep integrates velocities, turns back what meets within it, warm-starts, makes one pass with position
-// feedback, integrates poses, and makes one pass without feedback (Macklin et al. 2019, Small Steps in Physics
-// Simulation; Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and re-evaluated
-// each substep. Islands that need more substeps than others take two to sixteen times as many; why, and against
-// what this was measured: docs/decisions/solver.md. O(substeps (bodies + points)) time; no allocation once warm.
-// Tested by tests/world/mechanics_test.cpp and the cases of tests/fidelity/.
+// feedback, integrates poses, and makes one pass without feedback (Macklin et al. 2019, Small Steps in
+// Physics Simulation; Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and
+// re-evaluated each substep. Islands that need more substeps than others take two to sixteen times as many;
+// why, and against what this was measured: docs/decisions/solver.md. O(substeps (bodies + points)) time; no
+// allocation once warm. Tested by tests/world/mechanics_test.cpp and the cases of tests/fidelity/.
 #pragma once
 
 #include "solve/contact_groups.h"
@@ -43,7 +43,8 @@ private:
     Integrator<Dim> integrator_;
     ContactGroups<Dim> contacts_;
     Impacts<Dim> impacts_;
-    // Of the islands that are being solved: bodies in the order of their rows, manifolds; the row of each body.
+    // Of the islands that are being solved: bodies in the order of their rows, manifolds; the row of each
+    // body.
     std::vector<std::uint32_t> bodies_, manifolds_, rows_;
     std::vector<flow::CentrePose<Dim>> kinematic_;
     std::vector<Suspect> suspects_;

@@ -73,6 +73,9 @@ template<int Dim> struct World<Dim>::State {
     void drive(); // drive.cpp
     void arrive();
 
+    bool timing = false;
+    StageTimes times;
+
     void step(); // step.cpp
     void hold_if_not_finite();
 };

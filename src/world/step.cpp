@@ -5,26 +5,57 @@
 #include "base/float_control.h"
 
 #include <algorithm>
+#include <chrono>
 
 namespace astasis {
+namespace {
+
+// Seconds since the last lap; 0 if it does not run.
+class Stopwatch {
+public:
+    explicit Stopwatch(bool runs) : runs_(runs) {
+        if (runs_) last_ = Clock::now();
+    }
+    double lap() {
+        if (!runs_) return 0;
+        const auto now = Clock::now();
+        const double seconds = std::chrono::duration<double>(now - last_).count();
+        last_ = now;
+        return seconds;
+    }
+
+private:
+    using Clock = std::chrono::steady_clock;
+    bool runs_;
+    Clock::time_point last_{};
+};
+
+}
+
 // Reads like docs/architecture.md, "A tick".
 template<int Dim> void World<Dim>::State::step() {
     const base::FloatControl float_control;
+    Stopwatch watch(timing);
     hold_if_not_finite();
     for (std::uint32_t i = 0; i < bodies.moving; i++) rows[i].previous = pose(i);
 
     drive();
     foresee();
+    double rest = watch.lap();
     broad.find(colliders, bodies.motion, moving_colliders, index, pairs);
+    times.pairs = watch.lap();
     manifolds.swap(manifolds_before);
     narrow.find(colliders, pairs, bodies, manifolds_before, manifolds);
+    times.manifolds = watch.lap();
     solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
+    times.solving = watch.lap();
 
     hold_if_not_finite();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     arrive();
     settle();
     ticks++;
+    times.rest = rest + watch.lap();
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.

@@ -216,6 +216,12 @@ template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
     return report::contacts_of<Dim>(state_->bodies, state_->manifolds, state_->slots.ids());
 }
+template<int Dim> void World<Dim>::set_timing(bool on) noexcept {
+    state_->timing = on;
+    state_->times = {};
+}
+template<int Dim> StageTimes World<Dim>::stage_times() const noexcept { return state_->times; }
+
 template<int Dim> Energy World<Dim>::energy() const {
     Energy sum;
     for (std::size_t i = 0; i < state_->bodies.size(); i++) {

@@ -13,6 +13,24 @@ TYPED_TEST_SUITE(WorldTest, test::Dimensions);
 
 template<int D> BodySpec<D> good_spec() { return {.shapes = {{test::cube<D>(1)}}}; }
 
+TYPED_TEST(WorldTest, StagesAreTimedWhenAsked) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    test::add_ball<D>(world, {0, 0.1}, 0.1f);
+    world.step();
+    EXPECT_EQ(world.stage_times().total(), 0);
+    world.set_timing(true);
+    world.step();
+    const StageTimes t = world.stage_times();
+    for (const double s : {t.pairs, t.manifolds, t.solving, t.rest}) {
+        EXPECT_GT(s, 0);
+        EXPECT_LT(s, t.total());
+    }
+    world.set_timing(false);
+    EXPECT_EQ(world.stage_times().solving, 0);
+}
+
 TYPED_TEST(WorldTest, RemovedBodiesLeaveStaleIds) {
     constexpr int D = TypeParam::value;
     World<D> world;
