@@ -37,6 +37,15 @@ bool is_impact(const Closing& c, float seconds, float thickness) {
     return c.gap <= 0 ? start > 0 : 2 * c.gap <= seconds * (start + meeting);
 }
 
+template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t manifolds) {
+    has_contacts_of_ = false;
+    for (auto* v : {&first_contact_, &moved_, &listed_}) v->reserve(bodies + 1);
+    contacts_of_.reserve(2 * manifolds);
+    hits_.reserve(bodies);
+    is_listed_.reserve(manifolds);
+    sites_.reserve(manifolds), picked_.reserve(manifolds);
+}
+
 template<int Dim> struct Impacts<Dim>::Bundle {
     flow::Bodies<Dim>& bodies;
     std::span<flow::Manifold<Dim>> manifolds;
@@ -71,7 +80,8 @@ template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const
 
 // The manifolds of a body that was hit join in.
 template<int Dim> void Impacts<Dim>::add_contacts_of(const Bundle& b, std::uint32_t body) {
-    if (contacts_of_.empty()) {
+    if (!has_contacts_of_) {
+        has_contacts_of_ = true;
         first_contact_.assign(b.bodies.size() + 1, 0);
         for (const auto& m : b.manifolds) first_contact_[m.body_a + 1]++, first_contact_[m.body_b + 1]++;
         for (std::size_t i = 0; i < b.bodies.size(); i++) first_contact_[i + 1] += first_contact_[i];

@@ -35,7 +35,9 @@ bool is_impact(const Closing& c, float seconds, float thickness);
 
 template<int Dim> class Impacts {
 public:
-    void begin_tick() { contacts_of_.clear(); }
+    // Forgets the contacts of the tick before, and makes room, so that the first impact after a quiet time
+    // allocates nothing.
+    void begin_tick(std::size_t bodies, std::size_t manifolds);
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
     // changed. Returns whether any were. Columns are by the bodies' places.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
@@ -78,7 +80,8 @@ private:
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
     std::vector<std::uint32_t> contacts_of_,
-        first_contact_; // manifolds of each body; empty: not made this tick
+        first_contact_;            // manifolds of each body; empty: not made this tick
+    bool has_contacts_of_ = false; // were they found in this tick
     std::vector<Hit> hits_;
     std::vector<std::uint32_t> moved_, listed_;
     std::vector<std::uint8_t> is_listed_; // of manifolds

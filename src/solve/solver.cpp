@@ -41,7 +41,9 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
     const auto seconds = static_cast<float>(settings.tick / settings.substeps);
     const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
     islands_.find(bodies, manifolds, settings.gravity, seconds, give);
-    impacts_.begin_tick();
+    impacts_.begin_tick(bodies.size(), manifolds.size());
+    suspects_.reserve(manifolds.size()), gained_.reserve(bodies.size()),
+        inverse_inertia_.reserve(bodies.size());
 
     kinematic_.clear();
     for (std::size_t i = 0; i < bodies.moving; i++)

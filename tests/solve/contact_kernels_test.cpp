@@ -72,13 +72,15 @@ TYPED_TEST(KernelsTest, AllSetsGiveTheSameBits) {
     const auto sets = available();
     std::vector<World<D>> worlds;
     for (const auto set : sets) worlds.push_back(heap<D>(set));
+    std::uint8_t most = 0;
     for (int tick = 0; tick < ASTASIS_DEFAULT_CASES; tick++) {
         for (auto& w : worlds) w.step();
+        const auto doublings = WorldAccess::state(worlds[0]).solver.doublings();
+        most = std::max(most, *std::max_element(doublings.begin(), doublings.end()));
         for (std::size_t i = 1; i < worlds.size(); i++)
             ASSERT_EQ(worlds[0].fingerprint(), worlds[i].fingerprint()) << "set " << i << ", tick " << tick;
     }
-    const auto doublings = WorldAccess::state(worlds[0]).solver.doublings();
-    EXPECT_GT(*std::max_element(doublings.begin(), doublings.end()), 0); // islands of several kinds ran
+    EXPECT_GT(most, 0); // islands of several kinds ran
 }
 
 // Two balls that touch, with any masses and velocities, in a substep without gravity.
