@@ -1,5 +1,6 @@
 #include "solve/contact_groups.h"
 
+#include "base/room.h"
 #include "math/locks.h"
 #include "math/numbers.h"
 
@@ -161,6 +162,9 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
                                std::span<const flow::Manifold<Dim>> manifolds,
                                std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
                                std::size_t row_count, const Tuning& tuning, float seconds) {
+    for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, which.size());
+    base::make_room(class_of_, which.size());
+    for (Part* part : {&coloured_, &overflow_, &fixed_overflow_}) base::make_room(part->places, which.size());
     tuning_ = tuning;
     seconds_ = seconds;
     colour(bodies, manifolds, which, row_count, rows);

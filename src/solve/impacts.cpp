@@ -1,5 +1,6 @@
 #include "solve/impacts.h"
 
+#include "base/room.h"
 #include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
@@ -39,11 +40,11 @@ bool is_impact(const Closing& c, float seconds, float thickness) {
 
 template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t manifolds) {
     has_contacts_of_ = false;
-    for (auto* v : {&first_contact_, &moved_, &listed_}) v->reserve(bodies + 1);
-    contacts_of_.reserve(2 * manifolds);
-    hits_.reserve(bodies);
-    is_listed_.reserve(manifolds);
-    sites_.reserve(manifolds), picked_.reserve(manifolds);
+    for (auto* v : {&first_contact_, &moved_, &listed_}) base::make_room(*v, bodies + 1);
+    for (auto* v : {&contacts_of_, &picked_}) base::make_room(*v, 2 * manifolds);
+    base::make_room(hits_, bodies);
+    base::make_room(is_listed_, manifolds);
+    base::make_room(sites_, manifolds);
 }
 
 template<int Dim> struct Impacts<Dim>::Bundle {

@@ -1,5 +1,7 @@
 #include "solve/islands.h"
 
+#include "base/room.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -91,6 +93,9 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies,
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         const Vec<Dim>& gravity, float seconds, float give) {
+    for (auto* v : {&parent_, &depth_, &order_, &first_, &next_}) base::make_room(*v, bodies.size() + 1);
+    for (auto* v : {&borne_, &through_}) base::make_room(*v, std::max(bodies.size(), manifolds.size()));
+    base::make_room(of_body_, 2 * manifolds.size());
     join(bodies, manifolds);
     measure_depths(bodies, manifolds);
     hand_down(bodies, manifolds);

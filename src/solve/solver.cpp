@@ -1,5 +1,7 @@
 #include "solve/solver.h"
 
+#include "base/room.h"
+
 #include <cmath>
 
 namespace astasis::solve {
@@ -45,8 +47,10 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
     const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
     islands_.find(bodies, manifolds, settings.gravity, seconds, give);
     impacts_.begin_tick(bodies.size(), manifolds.size());
-    suspects_.reserve(manifolds.size()), gained_.reserve(bodies.size()),
-        inverse_inertia_.reserve(bodies.size());
+    base::make_room(suspects_, manifolds.size());
+    base::make_room(manifolds_, manifolds.size());
+    base::make_room(gained_, bodies.size());
+    base::make_room(inverse_inertia_, bodies.size());
 
     kinematic_.clear();
     for (std::size_t i = 0; i < bodies.moving; i++)
