@@ -24,7 +24,7 @@ template<int N> struct Lanes {
     Floats v;
     Lanes() = default;
     ASTASIS_LANES explicit Lanes(float x) : v(x - Floats{}) {}
-    ASTASIS_LANES explicit Lanes(Floats x) : v(x) {}
+    ASTASIS_LANES explicit Lanes(const Floats& x) : v(x) {}
 };
 // Per lane all bits or none.
 template<int N> struct LaneMask { typename Lanes<N>::Ints v; };
@@ -100,10 +100,10 @@ ASTASIS_LANES bool all(bool mask) { return mask; }
 ASTASIS_LANES bool is_set(bool mask, int) { return mask; }
 ASTASIS_LANES float root(float x) { return std::sqrt(x); }
 
-#if ASTASIS_REGISTER > 1
 template<int N> ASTASIS_LANES bool is_set(const LaneMask<N>& mask, int lane) { return mask.v[lane] != 0; }
 
-// Square roots and answers about masks go by registers.
+#if ASTASIS_REGISTER > 1
+// Square roots go by registers.
 template<int N> ASTASIS_LANES Lanes<N> root(const Lanes<N>& x) {
     Lanes<N> out;
     for (int i = 0; i < N; i += ASTASIS_REGISTER) {
@@ -120,6 +120,8 @@ template<int N> ASTASIS_LANES Lanes<N> root(const Lanes<N>& x) {
     }
     return out;
 }
+#endif
+
 template<int N> ASTASIS_LANES bool any(const LaneMask<N>& mask) {
     long long parts[N / 2], sum = 0;
     __builtin_memcpy(parts, &mask.v, sizeof parts);
@@ -199,7 +201,6 @@ ASTASIS_LANES void store_rows(const Columns<N>& x, float* base, const int* index
                           stride);
     }
 }
-#endif
 
 // Four numbers of each row, whatever the number type.
 template<typename T> struct FourOf { T a, b, c, d; };
