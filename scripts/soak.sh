@@ -4,11 +4,14 @@
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 
 need $build_packages $test_packages
-build release --target core_test
+build release --target core_test fidelity
 failed=0
 for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times* Look*; do
   echo "$filter"
   ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" >build/log/soak.log || failed=1
   grep -E "cases,|rays,|casts,|asked,|OK|FAILED|Failure" build/log/soak.log
 done
+echo "mechanics cases, the lengthy ones too"
+build/release/bench/fidelity >build/log/fidelity.md || failed=1
+tail -1 build/log/fidelity.md
 exit $failed

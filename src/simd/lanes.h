@@ -135,9 +135,13 @@ template<int N> ASTASIS_LANES bool all(const LaneMask<N>& mask) {
     return product == -1;
 }
 
+ASTASIS_LANES std::ptrdiff_t offset_of(int row, int stride) {
+    return static_cast<std::ptrdiff_t>(row) * stride;
+}
+
 // Rows of four floats, one a lane, and the four Lanes of their columns.
 template<int N> struct Columns { Lanes<N> a, b, c, d; };
-typedef float FourFloats __attribute__((vector_size(16)));
+using FourFloats = Registers<4>::Floats;
 
 ASTASIS_LANES void transpose(FourFloats& a, FourFloats& b, FourFloats& c, FourFloats& d) {
     const FourFloats ab = __builtin_shufflevector(a, b, 0, 4, 1, 5),
@@ -175,7 +179,8 @@ template<int N> ASTASIS_LANES Lanes<N / 2> high_of(const Lanes<N>& x) {
 template<int N> ASTASIS_LANES Columns<N> load_rows(const float* base, const int* index, int stride) {
     if constexpr (N == 4) {
         const auto row = [&](int i) {
-            return *static_cast<const FourFloats*>(__builtin_assume_aligned(base + index[i] * stride, 16));
+            return *static_cast<const FourFloats*>(
+                __builtin_assume_aligned(base + offset_of(index[i], stride), 16));
         };
         FourFloats a = row(0), b = row(1), c = row(2), d = row(3);
         transpose(a, b, c, d);
@@ -192,7 +197,7 @@ ASTASIS_LANES void store_rows(const Columns<N>& x, float* base, const int* index
         FourFloats a = x.a.v, b = x.b.v, c = x.c.v, d = x.d.v;
         transpose(a, b, c, d);
         const auto row = [&](int i, FourFloats r) {
-            *static_cast<FourFloats*>(__builtin_assume_aligned(base + index[i] * stride, 16)) = r;
+            *static_cast<FourFloats*>(__builtin_assume_aligned(base + offset_of(index[i], stride), 16)) = r;
         };
         row(0, a), row(1, b), row(2, c), row(3, d);
     } else {
@@ -206,7 +211,7 @@ ASTASIS_LANES void store_rows(const Columns<N>& x, float* base, const int* index
 template<typename T> struct FourOf { T a, b, c, d; };
 template<typename T> ASTASIS_LANES FourOf<T> load_four(const float* base, const int* index, int stride) {
     if constexpr (NumberType<T>::kCount == 1) {
-        const float* p = base + index[0] * stride;
+        const float* p = base + offset_of(index[0], stride);
         return {p[0], p[1], p[2], p[3]};
     } else {
         const auto c = load_rows<NumberType<T>::kCount>(base, index, stride);
@@ -216,7 +221,7 @@ template<typename T> ASTASIS_LANES FourOf<T> load_four(const float* base, const 
 template<typename T>
 ASTASIS_LANES void store_four(const FourOf<T>& x, float* base, const int* index, int stride) {
     if constexpr (NumberType<T>::kCount == 1) {
-        float* p = base + index[0] * stride;
+        float* p = base + offset_of(index[0], stride);
         p[0] = x.a, p[1] = x.b, p[2] = x.c, p[3] = x.d;
     } else {
         store_rows<NumberType<T>::kCount>({x.a, x.b, x.c, x.d}, base, index, stride);

@@ -174,8 +174,10 @@ ASTASIS_LANES Vector<3, T> along(const Group<D, T>& g, int f, const Tangents3<T>
     return t.first * g.number(f) + t.second * g.number(f + 1);
 }
 
+// Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
-int refresh(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
+int refresh( // NOLINT(readability-function-size)
+    float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
     using L = Layout<D>;
     using N = NumberType<T>;
     const T zero(0.0f), half(0.5f), h(seconds);
