@@ -27,12 +27,28 @@ bool is_asked(const Case& c, int argc, char** argv) {
     return named || !any;
 }
 
+constexpr const char* kHead =
+    "# How near mechanics is\n\n"
+    "Cases with known answers, all at one configuration: 60 ticks a second and the defaults of the library "
+    "(`tests/fidelity/configuration.h`).\n*Good* is the tolerance that has to be kept, *best* the one to "
+    "strive for; "
+    "*off by* is a share where tolerances are shares.\nOf lists the worst entry stands here. Written by "
+    "`build/release/bench/fidelity > docs/fidelity.md`; the quick cases are tests too.\n\n"
+    "What falls short, and why: of ST03 ten planks that reach out to 0.97 of what can stand: their tip moves "
+    "by 7 mm "
+    "(5 are allowed) while\ntheir contacts find their load in the first tenth of a second, and they rest at "
+    "1.2 mm; "
+    "with sixteen times the substeps in those ticks they\nwould stand. GS01 loses 2.6 % of its energy in 100 "
+    "s (2 are "
+    "allowed): some of its impacts meet inelastically; which ones is not\nfound yet.\n\n";
+
 const char* verdict(const Quantity& q) { return q.is_best() ? "best" : q.is_good() ? "good" : "**short**"; }
 
 }
 
 int main(int argc, char** argv) {
     int all = 0, good = 0, best = 0;
+    std::printf("%s", kHead);
     std::printf("| case | | what | measured | wanted | off by | good | best | "
                 "|\n|---|---|---|---|---|---|---|---|---|\n");
     for (const Case& c : cases()) {

@@ -27,7 +27,16 @@ template<int Dim> struct Settings {
 
 template<int Dim> class Solver {
 public:
-    explicit Solver(simd::InstructionSet set = simd::best()) : contacts_(set) {}
+    explicit Solver(simd::InstructionSet set = simd::best()) : set_(set), contacts_(set) {}
+    // Nothing is kept from tick to tick but room: a copy begins without any, so that snapshots are small.
+    Solver(const Solver& other) : Solver(other.set_) {}
+    Solver& operator=(const Solver& other) {
+        if (set_ != other.set_) *this = Solver(other.set_);
+        return *this;
+    }
+    Solver(Solver&&) noexcept = default;
+    Solver& operator=(Solver&&) noexcept = default;
+    ~Solver() = default;
     void solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds);
     // How often the substeps of a moving body's island were doubled in the last tick, by the body's place.
@@ -39,6 +48,7 @@ private:
              std::span<flow::Manifold<Dim>> manifolds);
     void turn_back(float seconds, flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds);
 
+    simd::InstructionSet set_;
     Islands<Dim> islands_;
     Integrator<Dim> integrator_;
     ContactGroups<Dim> contacts_;
