@@ -10,6 +10,7 @@
 #include "solve/contact_kernels.h"
 #include "solve/impacts.h"
 
+#include <array>
 #include <span>
 #include <vector>
 
@@ -62,8 +63,9 @@ private:
     Tuning tuning_{};
     float seconds_ = 0;
     Part overflow_, coloured_, fixed_overflow_;
-    std::vector<std::uint32_t> taken_[2]; // colours of each row: of manifolds that may give way, of others
-    std::vector<std::uint8_t> class_of_;  // of each manifold that is taken over
+    std::array<std::vector<std::uint32_t>, 2>
+        taken_;                          // colours of each row: of manifolds that may give way, of others
+    std::vector<std::uint8_t> class_of_; // of each manifold that is taken over
     std::vector<std::uint32_t> sorted_, first_of_, next_; // manifolds by class and falling number of points
     std::vector<Approach> approaches_;
 };
