@@ -9,7 +9,7 @@ namespace astasis::solve {
 namespace {
 
 // A contact may give way by this share of the thinner shape's thickness before its island takes more
-// substeps. From the sweep in docs/decisions/contact-defaults.md.
+// substeps. From the trials in docs/decisions/solver.md.
 constexpr float kMostGive = 5e-4f;
 constexpr std::uint32_t kNowhere = ~std::uint32_t{0};
 
