@@ -64,7 +64,7 @@ template<int Dim> struct ManifoldPoint {
     // Carried from tick to tick and from substep to substep.
     float normal_force = 0;    // N, in the last substep
     Vec<Dim> friction_force{}; // in world axes
-    Vec<Dim> tick_impulse{};     // what A gave B over the whole tick
+    Vec<Dim> tick_impulse{};   // what A gave B over the whole tick
 };
 
 template<int Dim> struct Manifold {
@@ -82,7 +82,7 @@ template<int Dim> struct Manifold {
     Vec<Dim> slip{}; // how fast the surface of B runs over that of A beside their motion, world axes
     // Of the resistances, world axes, N m; carried on like the forces of the points.
     Axial<Dim> turning_torque{};
-    float thickness = 0;   // of the thinner shape
+    float thickness = 0; // of the thinner shape
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
 };
 
