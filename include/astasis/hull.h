@@ -11,6 +11,7 @@ namespace astasis {
 
 namespace shape {
 struct Facets;
+struct HullOf;
 }
 
 // The smallest convex solid around a set of points, grown by a radius on all sides if wished. Immutable;
@@ -35,6 +36,7 @@ public:
     const shape::Facets& facets() const { return *facets_; }
 
 private:
+    friend struct shape::HullOf; // makes one of facets that were checked before
     explicit Hull(std::shared_ptr<const shape::Facets> facets) : facets_(std::move(facets)) {}
     std::shared_ptr<const shape::Facets> facets_;
     float rounding_ = 0;

@@ -15,6 +15,13 @@ struct BodyId {
     friend constexpr bool operator==(BodyId, BodyId) = default;
 };
 
+// Names one material that shapes of a world share; stale for ever once it is removed.
+struct MaterialId {
+    std::uint32_t index = 0xffffffffu;
+    std::uint32_t generation = 0;
+    friend constexpr bool operator==(MaterialId, MaterialId) = default;
+};
+
 }
 
 template<> struct std::hash<astasis::BodyId> {

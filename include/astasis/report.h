@@ -34,6 +34,19 @@ struct Energy {
     double total() const { return kinetic + potential; }
 };
 
+// How deep shapes are in each other, of the contacts of the last tick.
+struct Penetration {
+    float deepest = 0; // m
+    float typical = 0; // root mean square over the contacts that overlap, m
+    std::uint32_t overlapping = 0, contacts = 0;
+};
+
+// What was given to dynamic bodies by things that nothing can push, J: by kinematic bodies as they moved, by
+// surfaces that run (belts), and by thrusts. Exact to first order in the tick.
+struct Work {
+    double kinematic = 0, surfaces = 0, thrusts = 0;
+};
+
 // Momentum of all dynamic bodies: linear in kg m/s, angular about the world's origin in kg m2/s.
 template<int Dim> struct Momentum {
     Vec<Dim> linear{};

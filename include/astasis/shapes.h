@@ -3,6 +3,7 @@
 #pragma once
 
 #include "astasis/hull.h"
+#include "astasis/ids.h"
 #include "astasis/rotation.h"
 #include "astasis/terrain.h"
 
@@ -110,7 +111,11 @@ template<int Dim> struct Placement {
     Rotation<Dim> rotation{};
 };
 
-// How a surface behaves. For a pair, friction is the geometric mean of both and restitution the larger one.
+// How the coefficients of two materials become one: the smaller, the product, the root of the product, the
+// mean, the larger. Where two materials name different ways, the later in this list counts.
+enum class Mixing : std::uint8_t { Smaller, Product, GeometricMean, Mean, Larger };
+
+// How a surface behaves.
 struct Material {
     // Coulomb's coefficient, 0 or more: the largest sideways force as a share of the normal force. 0 slides
     // for ever; above about 1 things stick and topple instead of sliding. Default: dry cardboard on wood in
@@ -118,16 +123,24 @@ struct Material {
     float friction = 0.5f;
     // Speed of separation over speed of approach, 0 (stays) to 1 (a perfect bounce).
     float restitution = 0;
+    // The same for the surfaces' speed along each other, 0 (friction ends it) to 1 (friction turns it round,
+    // as with a ball of hard rubber): as far as friction can. Mixed as restitution is.
+    float tangential_restitution = 0;
     // What rolling and spinning in place meet, m, 0 or more: the torque is at most this times the normal
     // force. 0 rolls for ever; the radius of what rolls stops it as friction would stop a block. For a pair
     // the larger one.
     float rolling_resistance = 0;
     float spinning_resistance = 0; // in space, about the normal
+    Mixing friction_mixing = Mixing::GeometricMean;
+    Mixing restitution_mixing = Mixing::Larger;
 };
 
 template<int Dim> struct ShapeSpec {
     Geometry<Dim> geometry;
     Material material{};
+    // If set, the shape behaves as that material of the world, which may be changed for all its shapes at
+    // once, and `material` has no meaning. See World::add_material.
+    MaterialId shared{};
     // Mass per area (kg/m2) in the plane, per volume (kg/m3) in space, > 0. The default is that of water,
     // with a plane one metre deep. It decides the mass of a dynamic body unless the body's spec gives a mass.
     float density = 1000;

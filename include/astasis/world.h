@@ -5,6 +5,7 @@
 #include "astasis/error.h"
 #include "astasis/report.h"
 
+#include <cstddef>
 #include <cstdint>
 #include <memory>
 #include <span>
@@ -102,9 +103,22 @@ public:
     void set_group(BodyId id, std::uint32_t shape, std::uint32_t group);
 
     // Change how a shape's surface behaves; it is felt in the next tick. Errors as add, and for a shape that
-    // is not there.
+    // is not there. With set_material the shape has a material of its own, with share_material the world's.
+    const Material material(BodyId id, std::uint32_t shape) const; // its own or the shared one
     void set_material(BodyId id, std::uint32_t shape, const Material& material);
+    void share_material(BodyId id, std::uint32_t shape, MaterialId material);
     void set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity);
+
+    // Materials that many shapes share (ShapeSpec::shared); changing one changes all its shapes. Removing one
+    // that a shape still has is an Error; O(shapes).
+    MaterialId add_material(const Material& material);
+    void remove_material(MaterialId id);
+    const Material material(MaterialId id) const;
+    void set_material(MaterialId id, const Material& material);
+    // What holds where a shape of one shared material meets one of another, or of the same, instead of what
+    // mixing gives. The order of the two has no meaning.
+    void set_between(MaterialId a, MaterialId b, const Material& material);
+    void clear_between(MaterialId a, MaterialId b);
 
     // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
     // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies
@@ -131,6 +145,9 @@ public:
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
     // O(contacts).
     std::vector<Contact<Dim>> contacts() const;
+    Penetration penetration() const; // O(contacts)
+    // Since the world was made. O(1).
+    Work work() const noexcept;
     Energy energy() const;            // O(bodies)
     Momentum<Dim> momentum() const;   // O(bodies)
     std::vector<BodyId> held() const; // bodies that step() had to hold because their state was not finite
@@ -142,6 +159,12 @@ public:
     // kept, in any order.
     Snapshot<Dim> save() const;
     void restore(const Snapshot<Dim>& snapshot);
+
+    // The same as bytes, to be kept in a file or sent: the format has a version, and the same state gives the
+    // same bytes on every machine. restore_bytes throws Error, and changes nothing, for bytes that were cut
+    // short or altered, of another version, of the other dimension or of no snapshot. O(bytes).
+    std::vector<std::byte> save_bytes() const;
+    void restore_bytes(std::span<const std::byte> bytes);
 
     // 64 bits of all that decides the future, for comparing runs: equal states have equal fingerprints.
     // O(bodies).

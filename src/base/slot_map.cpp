@@ -4,7 +4,7 @@
 
 namespace astasis::base {
 
-BodyId SlotMap::add() {
+template<typename Id> Id SlotMap<Id>::add() {
     std::uint32_t index;
     if (free_.empty()) {
         index = static_cast<std::uint32_t>(slots_.size());
@@ -18,7 +18,7 @@ BodyId SlotMap::add() {
     return ids_.back();
 }
 
-std::uint32_t SlotMap::remove(BodyId id) {
+template<typename Id> std::uint32_t SlotMap<Id>::remove(Id id) {
     Slot& slot = slots_[id.index];
     const std::uint32_t gap = slot.place;
     ids_[gap] = ids_.back();
@@ -30,15 +30,18 @@ std::uint32_t SlotMap::remove(BodyId id) {
     return gap;
 }
 
-void SlotMap::swap(std::uint32_t i, std::uint32_t j) {
+template<typename Id> void SlotMap<Id>::swap(std::uint32_t i, std::uint32_t j) {
     std::swap(ids_[i], ids_[j]);
     slots_[ids_[i].index].place = i;
     slots_[ids_[j].index].place = j;
 }
 
-std::uint32_t SlotMap::place(BodyId id) const noexcept {
+template<typename Id> std::uint32_t SlotMap<Id>::place(Id id) const noexcept {
     if (id.index >= slots_.size() || slots_[id.index].generation != id.generation) return kNone;
     return slots_[id.index].place;
 }
+
+template class SlotMap<BodyId>;
+template class SlotMap<MaterialId>;
 
 }

@@ -14,17 +14,23 @@
 
 namespace astasis::base {
 
-class SlotMap {
+template<typename Id> class SlotMap {
 public:
     static constexpr std::uint32_t kNone = 0xffffffffu;
 
     void reserve(std::size_t things) { slots_.reserve(things), free_.reserve(things), ids_.reserve(things); }
-    BodyId add();                                  // its place is size() - 1 afterwards
-    std::uint32_t remove(BodyId id);               // the place that the last thing now takes
-    void swap(std::uint32_t i, std::uint32_t j);   // two things that change places
-    std::uint32_t place(BodyId id) const noexcept; // kNone if stale
+    Id add();                                    // its place is size() - 1 afterwards
+    std::uint32_t remove(Id id);                 // the place that the last thing now takes
+    void swap(std::uint32_t i, std::uint32_t j); // two things that change places
+    std::uint32_t place(Id id) const noexcept;   // kNone if stale
     std::size_t size() const noexcept { return ids_.size(); }
-    std::span<const BodyId> ids() const noexcept { return ids_; }
+    std::span<const Id> ids() const noexcept { return ids_; }
+    // All that it consists of, for being kept as bytes and taken from them.
+    template<typename Pass> void pass_all(Pass& pass) {
+        pass(slots_, [&](Slot& slot) { pass(slot.place), pass(slot.generation); });
+        pass(free_, [&](std::uint32_t& i) { pass(i); });
+        pass(ids_, [&](Id& id) { pass(id.index), pass(id.generation); });
+    }
 
 private:
     struct Slot {
@@ -33,7 +39,10 @@ private:
     };
     std::vector<Slot> slots_;
     std::vector<std::uint32_t> free_;
-    std::vector<BodyId> ids_;
+    std::vector<Id> ids_;
 };
+
+extern template class SlotMap<BodyId>;
+extern template class SlotMap<MaterialId>;
 
 }

@@ -77,7 +77,7 @@ template<int Dim> struct Manifold {
     Vec<Dim> local_normal{}; // in the frame of the body that guides it
     float skin_a = 0, skin_b = 0;
     Rim<Dim> rim_a, rim_b; // axes in each body's frame
-    float friction = 0, restitution = 0;
+    float friction = 0, restitution = 0, tangential_restitution = 0;
     float rolling = 0, spinning = 0; // resistances, m
     Vec<Dim> slip{}; // how fast the surface of B runs over that of A beside their motion, world axes
     // Of the resistances, world axes, N m; carried on like the forces of the points.

@@ -21,10 +21,10 @@ Frame<Dim> frame_of(const flow::Collider<Dim>& c, const flow::Bodies<Dim>& bodie
 template<int Dim>
 flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& a,
                                 const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
-                                const Point<Dim>& origin) {
+                                const flow::Materials& materials, const Point<Dim>& origin) {
     const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
     const Vec<Dim> centre_a = pose_a.centre - origin, centre_b = pose_b.centre - origin;
-    const Material &ma = a.spec->material, &mb = b.spec->material;
+    const Material surface = flow::meeting(materials, *a.spec, *b.spec);
     flow::Manifold<Dim> out;
     out.key_a = a.key, out.key_b = b.key;
     out.shape_a = a.shape, out.shape_b = b.shape;
@@ -36,10 +36,11 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
     out.skin_a = t.skin_a, out.skin_b = t.skin_b;
     out.rim_a = {t.rim_a.radius, rotate_back(pose_a.rotation, t.rim_a.axis)};
     out.rim_b = {t.rim_b.radius, rotate_back(pose_b.rotation, t.rim_b.axis)};
-    out.friction = std::sqrt(ma.friction * mb.friction);
-    out.restitution = std::max(ma.restitution, mb.restitution);
-    out.rolling = std::max(ma.rolling_resistance, mb.rolling_resistance);
-    out.spinning = std::max(ma.spinning_resistance, mb.spinning_resistance);
+    out.friction = surface.friction;
+    out.restitution = surface.restitution;
+    out.tangential_restitution = surface.tangential_restitution;
+    out.rolling = surface.rolling_resistance;
+    out.spinning = surface.spinning_resistance;
     out.slip = rotate(pose_b.rotation, rotate(b.spec->placement.rotation, b.spec->surface_velocity)) -
                rotate(pose_a.rotation, rotate(a.spec->placement.rotation, a.spec->surface_velocity));
     out.thickness = std::min(a.thickness, b.thickness);
@@ -109,7 +110,7 @@ template<int Dim> bool comes_before(const flow::Manifold<Dim>& m, std::uint64_t 
 template<int Dim>
 void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                std::span<const flow::Pair> pairs, const flow::Bodies<Dim>& bodies,
-                               std::span<const flow::Manifold<Dim>> before,
+                               const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
                                std::vector<flow::Manifold<Dim>>& after) {
     after.clear();
     std::size_t begin = 0;
@@ -125,7 +126,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                             begin < end ? &before[begin].normal : nullptr);
         Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
         for (const Touch<Dim>& t : touches) {
-            after.push_back(manifold_of(t, a, b, bodies, origin));
+            after.push_back(manifold_of(t, a, b, bodies, materials, origin));
             carrier.carry(after.back());
         }
     }

@@ -5,6 +5,7 @@
 // tests/narrow/manifolds_test.cpp.
 #pragma once
 
+#include "flow/materials.h"
 #include "narrow/touch.h"
 
 #include <span>
@@ -14,8 +15,8 @@ namespace astasis::narrow {
 template<int Dim> class ManifoldFinder {
 public:
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
-              const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> before,
-              std::vector<flow::Manifold<Dim>>& after);
+              const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
+              std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after);
 
 private:
     Toucher<Dim> toucher_;

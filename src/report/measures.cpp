@@ -2,6 +2,9 @@
 
 #include "math/numbers.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace astasis::report {
 namespace {
 
@@ -59,6 +62,50 @@ template<int Dim> Momentum<Dim> momentum_of(const flow::Bodies<Dim>& bodies) {
 }
 
 template<int Dim>
+Penetration penetration_of(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds) {
+    Penetration out;
+    double squares = 0;
+    for (const auto& m : manifolds)
+        for (int i = 0; i < m.count; i++) {
+            const float separation = flow::evaluate(m, m.points[i], bodies).separation;
+            if (separation >= 0 && m.points[i].tick_impulse == Vec<Dim>{}) continue;
+            out.contacts++;
+            if (separation >= 0) continue;
+            out.overlapping++;
+            out.deepest = std::max(out.deepest, -separation);
+            squares += static_cast<double>(separation) * separation;
+        }
+    if (out.overlapping > 0) out.typical = static_cast<float>(std::sqrt(squares / out.overlapping));
+    return out;
+}
+
+template<int Dim>
+void add_work(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
+              Work& work) {
+    const auto dynamic = [&](std::uint32_t i) { return bodies.motion[i] == Motion::Dynamic; };
+    for (const auto& m : manifolds) {
+        const bool a = dynamic(m.body_a), b = dynamic(m.body_b), runs = m.slip != Vec<Dim>{};
+        if (a == b && !runs) continue;
+        // A pushes B with +impulse. What is pushed is dynamic, what pushes is the other.
+        const std::uint32_t pusher = a ? m.body_b : m.body_a;
+        const float sign = a ? -1.0f : 1.0f;
+        const bool moves = a != b && bodies.motion[pusher] == Motion::Kinematic;
+        if (!moves && !runs) continue;
+        const auto& v = bodies.velocity[pusher];
+        for (int i = 0; i < m.count; i++) {
+            const Vec<Dim>& impulse = m.points[i].tick_impulse;
+            if (impulse == Vec<Dim>{}) continue;
+            const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], bodies);
+            if (moves)
+                work.kinematic += sign * dot(impulse, v.linear + cross(v.angular, a ? now.arm_b : now.arm_a));
+            // A's surface runs with -slip as seen from B's: the impulse on B does its work along it.
+            if (runs) work.surfaces -= dot(impulse, m.slip - now.normal * dot(m.slip, now.normal));
+        }
+        if (moves) work.kinematic += sign * dot(m.turning_torque, v.angular) * tick;
+    }
+}
+
+template<int Dim>
 std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,
                                       std::span<const flow::Manifold<Dim>> manifolds,
                                       std::span<const BodyId> ids) {
@@ -78,6 +125,8 @@ std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template Energy energy_of(const flow::Bodies<Dim>&, std::size_t, const Vec<Dim>&);                       \
     template Momentum<Dim> momentum_of(const flow::Bodies<Dim>&);                                            \
+    template Penetration penetration_of(const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>);     \
+    template void add_work(const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>, double, Work&);   \
     template std::vector<Contact<Dim>> contacts_of(                                                          \
         const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>, std::span<const BodyId>);
 ASTASIS_INSTANTIATE(2)

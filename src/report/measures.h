@@ -12,6 +12,13 @@ namespace astasis::report {
 template<int Dim>
 Energy energy_of(const flow::Bodies<Dim>& bodies, std::size_t body, const Vec<Dim>& gravity);
 template<int Dim> Momentum<Dim> momentum_of(const flow::Bodies<Dim>& bodies);
+template<int Dim>
+Penetration penetration_of(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+// Adds what kinematic bodies and running surfaces gave to dynamic bodies in the last tick, of `tick` seconds:
+// each impulse times the speed with which what pushed moved there.
+template<int Dim>
+void add_work(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
+              Work& work);
 // Only points that touched: that overlap now or had an impulse in the last tick.
 template<int Dim>
 std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,

@@ -28,6 +28,15 @@ struct Facets {
     }
 };
 
+// A hull of facets that were built here before, in another run perhaps.
+struct HullOf {
+    static Hull facets(Facets facets, float rounding) {
+        Hull out(std::make_shared<const Facets>(std::move(facets)));
+        out.rounding_ = rounding;
+        return out;
+    }
+};
+
 // Throws Error as Hull::around. Tested by tests/shape/hull_test.cpp.
 Facets facets_around(std::span<const Vec3> points);
 

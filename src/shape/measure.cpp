@@ -57,6 +57,8 @@ void check_material(const Material& m, const std::string& field) {
         throw Error(field + ".friction", base::number(m.friction), "a finite number, 0 or more");
     if (!(m.restitution >= 0) || !(m.restitution <= 1))
         throw Error(field + ".restitution", base::number(m.restitution), "0 to 1");
+    if (!(m.tangential_restitution >= 0) || !(m.tangential_restitution <= 1))
+        throw Error(field + ".tangential_restitution", base::number(m.tangential_restitution), "0 to 1");
     const auto check_resistance = [&](float value, const char* name) {
         if (!(value >= 0) || !math::is_finite(value))
             throw Error(field + name, base::number(value), "a finite number, 0 or more (m)");

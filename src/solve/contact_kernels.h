@@ -36,6 +36,11 @@ struct Tuning {
 // From the sweep in docs/decisions/contact-defaults.md.
 inline constexpr Tuning kTuning{.share = 0.3f, .leak = 0.15f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
 
+// A contact that carried a load in the substep before rests, and does not bounce anew, unless it now closes
+// so fast that the load is less than this share of the impulse which that takes. Two balls that graze each
+// other at the end of a substep carry next to nothing before they meet.
+inline constexpr float kDwarfed = 0.01f;
+
 // Rows of bodies; those of inverse inertia in space only.
 struct BodyRows {
     float* velocity;

@@ -256,15 +256,17 @@ int refresh( // NOLINT(readability-function-size)
                        dot(inertia_b * cross(arm_b, u), cross(arm_b, v));
             };
             const auto t = tangents(normal);
-            g.set(p + L::kPushMass, one_over(inverse_mass(normal, normal)));
+            const T push_mass = one_over(inverse_mass(normal, normal));
+            g.set(p + L::kPushMass, push_mass);
             g.set(p + L::kDragMass, one_over(stiffest<D, T>(t, inverse_mass)));
             set_along(g, p + L::kAlong, t, g.vector(p + L::kDrag));
 
             const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
             const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
             const T most = larger(speed, speed - gained);
-            const auto may =
-                both(both(g.number(p + L::kPush) == zero, most > larger(gained, zero)), gap <= h * most);
+            const auto may = both(both(g.number(p + L::kPush) <= T(kDwarfed) * push_mass * larger(most, zero),
+                                       most > larger(gained, zero)),
+                                  gap <= h * most);
             if (any(may))
                 for (int lane = 0; lane < N::kCount; lane++)
                     if (is_set(may, lane)) {

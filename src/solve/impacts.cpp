@@ -4,6 +4,7 @@
 #include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
+#include "solve/contact_kernels.h"
 
 #include <algorithm>
 #include <cmath>
@@ -19,6 +20,8 @@ constexpr float kStill = 1e-6f;
 // Points of the same time agree when a round changes speeds by less than this share.
 constexpr float kAgreed = 1e-7f;
 constexpr int kMostRounds = 64;
+// Energy that impacts may add by rounding, as a share of what they move.
+constexpr float kGained = 1e-5f;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
 constexpr int kMostPasses = 64;
 
@@ -45,6 +48,7 @@ template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t 
     base::make_room(hits_, bodies);
     base::make_room(is_listed_, manifolds);
     base::make_room(sites_, manifolds);
+    for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * manifolds);
 }
 
 template<int Dim> struct Impacts<Dim>::Bundle {
@@ -79,6 +83,26 @@ template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const
     vb.angular = vb.angular + b.inverse_inertia[m.body_b] * cross(s.arm_b, impulse);
 }
 
+// What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
+template<int Dim>
+float Impacts<Dim>::inverse_mass(const Bundle& b, const Site& s, const Vec<Dim>& u, const Vec<Dim>& w) const {
+    const auto& m = b.manifolds[s.manifold];
+    const auto of = [&](std::uint32_t i, const Vec<Dim>& arm) {
+        const Vec<Dim> mass = math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
+        return dot(math::times(u, mass), w) + dot(b.inverse_inertia[i] * cross(arm, u), cross(arm, w));
+    };
+    return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
+}
+
+// Whether it carried a load in the substep before that a blow would not dwarf.
+template<int Dim> bool Impacts<Dim>::rests(const Bundle& b, const Site& s) const {
+    const float load = b.manifolds[s.manifold].points[s.point].normal_force * b.seconds;
+    if (!(load > 0)) return false;
+    const Vec<Dim> v = relative(b, s);
+    const float closing = std::max(-dot(v, s.normal), -dot(v - gained(b, s), s.normal));
+    return !(load * inverse_mass(b, s, s.normal, s.normal) <= kDwarfed * closing);
+}
+
 // The manifolds of a body that was hit join in.
 template<int Dim> void Impacts<Dim>::add_contacts_of(const Bundle& b, std::uint32_t body) {
     if (!has_contacts_of_) {
@@ -102,13 +126,13 @@ template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t ma
     is_listed_[manifold] = 1;
     auto& m = b.manifolds[manifold];
     for (std::uint32_t i = 0; i < m.count; i++) {
-        if (m.points[i].normal_force > 0) continue;
         const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
         Site& s = sites_.emplace_back();
         s.manifold = manifold, s.point = i;
         s.normal = now.normal, s.gap = now.separation;
         s.arm_a = now.arm_a, s.arm_b = now.arm_b;
         s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
+        if (rests(b, s)) sites_.pop_back();
     }
 }
 
@@ -160,17 +184,10 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
         }
     }
     s.tangent = math::tangents(s.normal);
-    const auto inverse_mass = [&](const Vec<Dim>& u, const Vec<Dim>& w) {
-        const auto of = [&](std::uint32_t i, const Vec<Dim>& arm) {
-            const Vec<Dim> mass = math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
-            return dot(math::times(u, mass), w) + dot(b.inverse_inertia[i] * cross(arm, u), cross(arm, w));
-        };
-        return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
-    };
-    const float k = inverse_mass(s.normal, s.normal);
+    const float k = inverse_mass(b, s, s.normal, s.normal);
     s.mass = k > 0 ? 1 / k : 0;
     math::SmallSym<Dim - 1> kt;
-    math::fill(kt, [&](int i, int j) { return inverse_mass(s.tangent[i], s.tangent[j]); });
+    math::fill(kt, [&](int i, int j) { return inverse_mass(b, s, s.tangent[i], s.tangent[j]); });
     s.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
 
     // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
@@ -178,8 +195,13 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
     const Vec<Dim> later = gained(b, s) * (1 - share), v = relative(b, s) - later;
     const float closing = -dot(v, s.normal), faster = std::max(-dot(gained(b, s), s.normal), 0.0f);
     const float bounce = m.restitution * closing;
-    s.wanted = (bounce > faster ? bounce : 0.0f) + dot(later, s.normal);
-    for (int t = 0; t < Dim - 1; t++) s.slip[t] = dot(later - m.slip, s.tangent[t]);
+    s.bounce = bounce > faster ? bounce : 0.0f;
+    s.wanted = s.bounce + dot(later, s.normal);
+    s.met = v + m.slip;
+    for (int t = 0; t < Dim - 1; t++) {
+        s.turned[t] = m.tangential_restitution * -dot(s.met, s.tangent[t]);
+        s.slip[t] = dot(later - m.slip, s.tangent[t]) + s.turned[t];
+    }
     s.push = 0, s.drag = {};
 }
 
@@ -225,6 +247,72 @@ template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) const {
     return s.mass > 0 ? moved + length(change) / std::max(s.friction_mass, 1e-30f) : 0.0f;
 }
 
+template<int Dim> void Impacts<Dim>::agree(const Bundle& b) {
+    for (int round = 0; round < kMostRounds; round++) {
+        float change = 0, all = 0;
+        for (const std::uint32_t i : picked_) {
+            change = std::max(change, push(b, sites_[i]));
+            all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
+        }
+        if (change <= kAgreed * all) break;
+    }
+}
+
+template<int Dim> Vec<Dim> Impacts<Dim>::impulse_of(const Site& s) const {
+    Vec<Dim> out = s.normal * s.push;
+    for (int t = 0; t < Dim - 1; t++) out += s.tangent[t] * s.drag[t];
+    return out;
+}
+
+// How the surfaces run over each other now, at the time of the impact.
+template<int Dim> Vec<Dim> Impacts<Dim>::running(const Bundle& b, const Site& s) const {
+    return (relative(b, s) - gained(b, s) * (1 - s.time / b.seconds)) + b.manifolds[s.manifold].slip;
+}
+
+// Restitution that looks at speeds alone can give energy where friction turns what rebounds (Stronge 1990).
+// Impulses without restitution never do, and all between both sets keep Coulomb's law: the largest share of
+// restitution that adds nothing. The work of an impulse is its product with the mean of the speeds before and
+// after.
+template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b) {
+    double work = 0, size = 0;
+    for (const std::uint32_t i : picked_) {
+        const Site& s = sites_[i];
+        const Vec<Dim> impulse = impulse_of(s);
+        work += dot(impulse, s.met + running(b, s));
+        size += length(impulse) * length(s.met);
+    }
+    if (!(work > kGained * size)) return;
+    impulses_.clear(), runs_.clear();
+    for (const std::uint32_t i : picked_) {
+        impulses_.push_back(impulse_of(sites_[i])), runs_.push_back(running(b, sites_[i]));
+    }
+    for (std::size_t k = 0; k < picked_.size(); k++) {
+        Site& s = sites_[picked_[k]];
+        apply(b, s, impulses_[k] * -1.0f);
+        s.wanted -= s.bounce;
+        for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
+        s.push = 0, s.drag = {};
+    }
+    agree(b);
+    double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
+    for (std::size_t k = 0; k < picked_.size(); k++) {
+        const Site& s = sites_[picked_[k]];
+        const Vec<Dim> impulse = impulse_of(s), run = running(b, s);
+        const Vec<Dim> more = impulses_[k] - impulse, faster = runs_[k] - run;
+        square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
+        constant += dot(impulse, s.met + run);
+    }
+    const double root = std::sqrt(std::max(linear * linear - 4 * square * constant, 0.0));
+    const double share = square > 0 ? std::clamp((root - linear) / (2 * square), 0.0, 1.0) : 0.0;
+    for (std::size_t k = 0; k < picked_.size(); k++) {
+        Site& s = sites_[picked_[k]];
+        const Vec<Dim> more = (impulses_[k] - impulse_of(s)) * static_cast<float>(share);
+        apply(b, s, more);
+        s.push += dot(more, s.normal);
+        for (int t = 0; t < Dim - 1; t++) s.drag[t] += dot(more, s.tangent[t]);
+    }
+}
+
 // All picked sites meet.
 template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     for (const std::uint32_t i : picked_) prepare(b, sites_[i]);
@@ -236,20 +324,12 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
             hits_[body].known = true;
             moved_.push_back(body);
         }
-    for (int round = 0; round < kMostRounds; round++) {
-        float change = 0, all = 0;
-        for (const std::uint32_t i : picked_) {
-            change = std::max(change, push(b, sites_[i]));
-            all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
-        }
-        if (change <= kAgreed * all) break;
-    }
+    agree(b);
+    keep_energy(b);
     for (const std::uint32_t i : picked_) {
         const Site& s = sites_[i];
         auto& m = b.manifolds[s.manifold];
-        Vec<Dim> impulse = s.normal * s.push;
-        for (int t = 0; t < Dim - 1; t++) impulse += s.tangent[t] * s.drag[t];
-        m.points[s.point].tick_impulse += impulse;
+        m.points[s.point].tick_impulse += impulse_of(s);
         for (const std::uint32_t body : {m.body_a, m.body_b}) {
             Hit& hit = hits_[body];
             const auto& v = b.bodies.velocity[body];

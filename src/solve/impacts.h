@@ -56,6 +56,9 @@ private:
         std::array<Vec<Dim>, Dim - 1> tangent;
         float gap, time, wanted, mass, friction_mass;
         math::Row<Dim - 1> slip; // wanted
+        float bounce;            // the part of `wanted` that restitution asks for
+        math::Row<Dim - 1> turned;
+        Vec<Dim> met; // how the surfaces ran over each other before, across and along the normal
         float push;
         math::Row<Dim - 1> drag;
     };
@@ -75,6 +78,12 @@ private:
     void prepare(const Bundle& b, Site& site) const;
     void collide(const Bundle& b);
     float push(const Bundle& b, Site& site) const;
+    void agree(const Bundle& b);
+    void keep_energy(const Bundle& b);
+    Vec<Dim> impulse_of(const Site& site) const;
+    Vec<Dim> running(const Bundle& b, const Site& site) const;
+    float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
+    bool rests(const Bundle& b, const Site& site) const;
     void apply(const Bundle& b, const Site& site, const Vec<Dim>& impulse) const;
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
@@ -87,6 +96,7 @@ private:
     std::vector<std::uint8_t> is_listed_; // of manifolds
     std::vector<Site> sites_;
     std::vector<std::uint32_t> picked_;
+    std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution
 };
 
 extern template class Impacts<2>;

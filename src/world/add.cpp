@@ -138,6 +138,8 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     const MassProperties<Dim> mass = mass_for(spec, row.shapes);
 
     State& s = *state_;
+    for (std::size_t k = 0; k < row.shapes.size(); k++)
+        s.check_shared(row.shapes[k], "shapes[" + std::to_string(k) + "]");
     row.user_data = spec.user_data;
     row.mass_given = spec.mass;
     for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
@@ -200,6 +202,7 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
     const std::uint32_t i = s.place(id);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
+    s.check_shared(shape, "shape");
     const MassProperties<Dim> mass =
         mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
     s.rows[i].colliders.push_back(s.new_collider());

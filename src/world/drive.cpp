@@ -82,6 +82,23 @@ template<int Dim> void World<Dim>::State::drive() {
     }
 }
 
+// Along the way that the bodies have come.
+template<int Dim> double World<Dim>::State::work_of_thrusts() const {
+    double sum = 0;
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        if (!rows[i].thrust || bodies.motion[i] != Motion::Dynamic) continue;
+        const Thrust<Dim>& t = *rows[i].thrust;
+        const Rotation<Dim> before = rows[i].previous.rotation;
+        const auto in_world = [&](const auto& v) { return t.turns_with_body ? rotate(before, v) : v; };
+        const Vec<Dim> centre = bodies.mass[i].centre, at = t.at.value_or(centre);
+        const Vec<Dim> way = (bodies.pose[i].centre - to_world(rows[i].previous, centre)) +
+                             (rotate(bodies.pose[i].rotation, at - centre) - rotate(before, at - centre));
+        const Axial<Dim> torque = math::axial_rotated(t.turns_with_body ? before : Rotation<Dim>{}, t.torque);
+        sum += dot(in_world(t.force), way) + dot(torque, math::turn_between(before, bodies.pose[i].rotation));
+    }
+    return sum;
+}
+
 // What was moved to a pose is there, whatever rounding made of its way.
 template<int Dim> void World<Dim>::State::arrive() {
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
@@ -138,6 +155,7 @@ template<int Dim> bool wrap(World<Dim>& world, BodyId id, const Bounds<Dim>& reg
     template void World<Dim>::clear_thrust(BodyId);                                                          \
     template void World<Dim>::move_to(BodyId, const Pose<Dim>&);                                             \
     template void World<Dim>::State::drive();                                                                \
+    template double World<Dim>::State::work_of_thrusts() const;                                              \
     template void World<Dim>::State::arrive();                                                               \
     template int blast(World<Dim>&, const Blast<Dim>&, const Filter&);                                       \
     template bool wrap(World<Dim>&, BodyId, const Bounds<Dim>&);

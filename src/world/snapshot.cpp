@@ -14,7 +14,9 @@ template<int Dim> std::unique_ptr<typename World<Dim>::State> World<Dim>::State:
 
 template<int Dim> Snapshot<Dim> World<Dim>::save() const { return Snapshot<Dim>(state_->copy()); }
 template<int Dim> void World<Dim>::restore(const Snapshot<Dim>& snapshot) {
+    const bool timing = state_->timing;
     state_ = snapshot.state_->copy();
+    state_->timing = timing;
 }
 template<int Dim> std::uint64_t Snapshot<Dim>::ticks() const noexcept { return state_->ticks; }
 

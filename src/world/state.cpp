@@ -13,12 +13,24 @@ const char* name_of(Motion motion) {
 
 template<int Dim> std::uint32_t World<Dim>::State::place(BodyId id) const {
     const std::uint32_t i = slots.place(id);
-    if (i == base::SlotMap::kNone)
+    if (i == base::SlotMap<BodyId>::kNone)
         throw Error("body id",
                     id == BodyId{} ? std::string("one that was never set")
                                    : "index " + std::to_string(id.index) + ", generation " +
                                          std::to_string(id.generation) + ", which is stale",
                     "the id of a body that lives in this world");
+    return i;
+}
+
+template<int Dim>
+std::uint32_t World<Dim>::State::material_place(MaterialId id, const std::string& field) const {
+    const std::uint32_t i = materials.slots.place(id);
+    if (i == base::SlotMap<MaterialId>::kNone)
+        throw Error(field,
+                    id == MaterialId{} ? std::string("one that was never set")
+                                       : "index " + std::to_string(id.index) + ", generation " +
+                                             std::to_string(id.generation) + ", which is stale",
+                    "the id of a material of this world, made by add_material");
     return i;
 }
 

@@ -9,6 +9,7 @@
 #include "base/slot_map.h"
 #include "broad/pair_finder.h"
 #include "flow/contacts.h"
+#include "flow/materials.h"
 #include "narrow/manifolds.h"
 #include "solve/solver.h"
 
@@ -33,10 +34,13 @@ template<int Dim> struct World<Dim>::State {
     solve::Tuning tuning = solve::kTuning;
     std::uint64_t ticks = 0;
     std::uint64_t next_key = 0;
-    base::SlotMap slots;
+    base::SlotMap<BodyId> slots;
     flow::Bodies<Dim> bodies;
     std::vector<Row> rows;
     std::vector<BodyId> listed; // as they came
+
+    flow::Materials materials;
+    Work work;
 
     std::vector<flow::Collider<Dim>> colliders; // of living shapes and gaps
     std::vector<std::uint32_t> free_colliders, moving_colliders;
@@ -49,11 +53,13 @@ template<int Dim> struct World<Dim>::State {
 
     std::uint32_t place(BodyId id) const;         // throws Error if stale
     std::uint32_t dynamic_place(BodyId id) const; // throws Error if stale or not dynamic
+    std::uint32_t material_place(MaterialId id, const std::string& field) const; // throws Error if stale
     Pose<Dim> pose(std::uint32_t i) const;
     Pose<Dim> shape_pose(const flow::Collider<Dim>& c) const;
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
     ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
+    void check_shared(const ShapeSpec<Dim>& shape, const std::string& field) const; // materials.cpp
     void reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes, const MassProperties<Dim>& mass);
     // Mass, centre and reaches after a change of shapes.
     void fit(std::uint32_t i, const MassProperties<Dim>& mass);
@@ -69,9 +75,13 @@ template<int Dim> struct World<Dim>::State {
     void settle();
 
     std::unique_ptr<State> copy() const; // snapshot.cpp
+    // All of it that decides the future, in one order: bytes.cpp.
+    template<typename Archive> void pass(Archive& archive);
+    void check_places() const;
 
     void drive(); // drive.cpp
     void arrive();
+    double work_of_thrusts() const; // in the tick that is being done
 
     bool timing = false;
     StageTimes times;

@@ -1,5 +1,6 @@
 // A tick: the stages in their order.
 #include "math/numbers.h"
+#include "report/measures.h"
 #include "world/state.h"
 
 #include "base/float_control.h"
@@ -45,12 +46,14 @@ template<int Dim> void World<Dim>::State::step() {
     broad.find(colliders, bodies.motion, moving_colliders, index, pairs);
     times.pairs = watch.lap();
     manifolds.swap(manifolds_before);
-    narrow.find(colliders, pairs, bodies, manifolds_before, manifolds);
+    narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
     times.manifolds = watch.lap();
     solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
     times.solving = watch.lap();
 
     hold_if_not_finite();
+    report::add_work<Dim>(bodies, manifolds, spec.tick, work);
+    work.thrusts += work_of_thrusts();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     arrive();
     settle();

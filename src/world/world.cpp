@@ -44,7 +44,7 @@ template<int Dim> World<Dim>::World(World&&) noexcept = default;
 template<int Dim> World<Dim>& World<Dim>::operator=(World&&) noexcept = default;
 
 template<int Dim> bool World<Dim>::contains(BodyId id) const noexcept {
-    return state_->slots.place(id) != base::SlotMap::kNone;
+    return state_->slots.place(id) != base::SlotMap<BodyId>::kNone;
 }
 template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->listed; }
 template<int Dim> void World<Dim>::step() { state_->step(); }
@@ -186,18 +186,6 @@ template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std
     state_->place_colliders(i);
 }
 
-template<int Dim> void World<Dim>::set_material(BodyId id, std::uint32_t shape, const Material& material) {
-    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
-    shape::check_material(material, "material");
-    s.material = material;
-}
-template<int Dim>
-void World<Dim>::set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity) {
-    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
-    check_finite(velocity, "velocity", "m/s");
-    s.surface_velocity = velocity;
-}
-
 template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shapes) {
     State& s = *state_;
     auto& b = s.bodies;
@@ -230,6 +218,10 @@ template<int Dim> Energy World<Dim>::energy() const {
     }
     return sum;
 }
+template<int Dim> Penetration World<Dim>::penetration() const {
+    return report::penetration_of<Dim>(state_->bodies, state_->manifolds);
+}
+template<int Dim> Work World<Dim>::work() const noexcept { return state_->work; }
 template<int Dim> Momentum<Dim> World<Dim>::momentum() const { return report::momentum_of(state_->bodies); }
 template<int Dim> std::vector<BodyId> World<Dim>::held() const {
     std::vector<BodyId> out;
@@ -245,6 +237,13 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
     };
     const auto add_axial = [&](const Axial<Dim>& v) {
         for (int k = 0; k < math::kAxialSize<Dim>; k++) hash.add(math::component(v, k));
+    };
+    const auto add_material = [&](const Material& m) {
+        for (const float x : {m.friction, m.restitution, m.tangential_restitution, m.rolling_resistance,
+                              m.spinning_resistance})
+            hash.add(x);
+        hash.add(static_cast<std::uint64_t>(m.friction_mixing) << 8 |
+                 static_cast<std::uint64_t>(m.restitution_mixing));
     };
     hash.add(state_->ticks);
     add_vec(state_->spec.gravity);
@@ -270,14 +269,16 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         if (const auto& target = state_->rows[i].target)
             add_vec(target->position), add_vec(rotate(target->rotation, Vec<Dim>{1, 0}));
         for (const ShapeSpec<Dim>& shape : state_->rows[i].shapes) {
-            const Material& m = shape.material;
-            for (const float x : {m.friction, m.restitution, m.rolling_resistance, m.spinning_resistance})
-                hash.add(x);
+            add_material(state_->materials.of(shape.material, shape.shared));
             add_vec(shape.surface_velocity);
             hash.add(shape.layers), hash.add(shape.meets), hash.add(std::uint64_t{shape.group});
         }
         hash.add(std::uint64_t{state_->rows[i].shapes.size()});
         hash.add(state_->rows[i].edits);
+    }
+    for (const auto& pair : state_->materials.pairs) {
+        hash.add(std::uint64_t{pair.a.index} << 32 | pair.b.index);
+        add_material(pair.material);
     }
     for (const auto& m : state_->manifolds) {
         hash.add(m.key_a), hash.add(m.key_b);

@@ -13,7 +13,7 @@ namespace astasis::base {
 namespace {
 
 TEST(SlotMap, AgreesWithAMapUnderRandomEdits) {
-    SlotMap slots;
+    SlotMap<BodyId> slots;
     std::vector<int> values; // the dense array beside it
     std::map<int, BodyId> alive;
     std::vector<BodyId> gone;
@@ -37,8 +37,8 @@ TEST(SlotMap, AgreesWithAMapUnderRandomEdits) {
         ASSERT_EQ(values[slots.place(id)], value);
         ASSERT_EQ(slots.ids()[slots.place(id)], id);
     }
-    for (const BodyId id : gone) ASSERT_EQ(slots.place(id), SlotMap::kNone);
-    EXPECT_EQ(slots.place(BodyId{}), SlotMap::kNone);
+    for (const BodyId id : gone) ASSERT_EQ(slots.place(id), SlotMap<BodyId>::kNone);
+    EXPECT_EQ(slots.place(BodyId{}), SlotMap<BodyId>::kNone);
 }
 
 TEST(FloatControl, SetsRoundingAndGivesItBack) {

@@ -29,7 +29,7 @@ template<int D> struct Scene {
     }
     std::vector<flow::Manifold<D>> find(const std::vector<flow::Manifold<D>>& before) {
         std::vector<flow::Manifold<D>> after;
-        finder.find(colliders, pairs, bodies, before, after);
+        finder.find(colliders, pairs, bodies, {}, before, after);
         return after;
     }
 };

@@ -1,0 +1,353 @@
+// A world's state as bytes: what each type consists of, and the frame around it all.
+#include "world/bytes.h"
+
+#include "base/hash.h"
+#include "shape/facets.h"
+#include "world/state.h"
+
+#include <array>
+
+namespace astasis {
+namespace {
+
+constexpr std::uint32_t kVersion = 1;
+constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
+
+[[noreturn]] void contradiction() {
+    throw Error("bytes", "a snapshot that contradicts itself", "all the bytes that save_bytes gave");
+}
+
+// Walks over the values of a state in one order, with a ByteWriter or a ByteReader.
+template<typename Archive> class Walk {
+public:
+    explicit Walk(Archive& archive) : archive_(archive) {}
+
+    template<Number T> void operator()(T& x) { archive_(x); }
+    template<typename T, typename Each> void operator()(std::vector<T>& list, const Each& each) {
+        archive_(list, each);
+    }
+    template<typename T> void operator()(std::vector<T>& list) {
+        archive_(list, [this](T& item) { (*this)(item); });
+    }
+    template<typename T> void operator()(std::optional<T>& value) {
+        bool has = value.has_value();
+        (*this)(has);
+        if constexpr (Archive::kReads) {
+            value.reset();
+            if (has) value.emplace();
+        }
+        if (has) (*this)(*value);
+    }
+    // Several in a row.
+    template<typename A, typename B, typename... More> void all(A& a, B& b, More&... more) {
+        (*this)(a), (*this)(b);
+        ((*this)(more), ...);
+    }
+
+    void operator()(Vec2& v) { all(v.x, v.y); }
+    void operator()(Vec3& v) { all(v.x, v.y, v.z); }
+    void operator()(Point<2>& p) { all(p.x, p.y); }
+    void operator()(Point<3>& p) { all(p.x, p.y, p.z); }
+    void operator()(Rotation<2>& r) { all(r.c, r.s); }
+    void operator()(Rotation<3>& r) { all(r.w, r.x, r.y, r.z); }
+    void operator()(math::Sym3& m) {
+        all(m.xx, m.xy, m.xz, m.yy);
+        all(m.yz, m.zz);
+    }
+    void operator()(BodyId& id) { all(id.index, id.generation); }
+    void operator()(MaterialId& id) { all(id.index, id.generation); }
+    template<int Dim> void operator()(Pose<Dim>& p) { all(p.position, p.rotation); }
+    template<int Dim> void operator()(Placement<Dim>& p) { all(p.position, p.rotation); }
+
+    void operator()(Material& m) {
+        all(m.friction, m.restitution, m.tangential_restitution, m.rolling_resistance);
+        all(m.spinning_resistance, m.friction_mixing, m.restitution_mixing);
+    }
+    void operator()(MassProperties<2>& m) { all(m.mass, m.centre, m.inertia); }
+    void operator()(MassProperties<3>& m) { all(m.mass, m.centre, m.moments, m.products); }
+    void operator()(Locks<2>& l) { all(l.x, l.y, l.turn); }
+    void operator()(Locks<3>& l) {
+        all(l.x, l.y, l.z);
+        all(l.turn_x, l.turn_y, l.turn_z);
+    }
+    template<int Dim> void operator()(FreeMotion<Dim>& f) {
+        all(f.linear_damping, f.angular_damping, f.drag, f.gravity_scale, f.locks);
+    }
+    template<int Dim> void operator()(Thrust<Dim>& t) { all(t.force, t.torque, t.at, t.turns_with_body); }
+
+    template<int Dim> void operator()(Ball<Dim>& s) { (*this)(s.radius); }
+    template<int Dim> void operator()(Box<Dim>& s) {
+        Vec<Dim> size = s.full_size();
+        float rounding = s.rounding();
+        all(size, rounding);
+        if constexpr (Archive::kReads) {
+            if constexpr (Dim == 2) s = Box2::sized(size.x, size.y).rounded(rounding);
+            else s = Box3::sized(size.x, size.y, size.z).rounded(rounding);
+        }
+    }
+    template<int Dim> void operator()(HalfSpace<Dim>& s) { (*this)(s.outward); }
+    template<int Dim> void operator()(Capsule<Dim>& s) { all(s.from, s.to, s.radius); }
+    void operator()(Polygon& s) { all(s.corners, s.rounding); }
+    void operator()(Segment& s) { all(s.from, s.to); }
+    void operator()(Cylinder& s) { all(s.from, s.to, s.radius); }
+    void operator()(TileGrid& s) { all(s.columns, s.rows, s.cell, s.solid); }
+    void operator()(HeightField& s) { all(s.columns, s.rows, s.pitch, s.heights); }
+    template<int Dim> void operator()(ShapeSpec<Dim>& s) {
+        geometry(s.geometry);
+        all(s.material, s.shared, s.density, s.placement, s.surface_velocity);
+        all(s.layers, s.meets, s.group);
+    }
+
+    template<int Dim> void operator()(flow::CentrePose<Dim>& p) { all(p.centre, p.rotation); }
+    template<int Dim> void operator()(flow::Velocity<Dim>& v) { all(v.linear, v.angular); }
+    template<int Dim> void operator()(flow::Push<Dim>& p) { all(p.force, p.torque); }
+    template<int Dim> void operator()(flow::Mass<Dim>& m) {
+        all(m.mass, m.inverse_mass, m.inertia, m.inverse_inertia, m.centre, m.isotropic);
+    }
+    template<int Dim> void operator()(flow::Rim<Dim>& r) { all(r.radius, r.axis); }
+    template<int Dim> void operator()(flow::ManifoldPoint<Dim>& p) {
+        all(p.core_a, p.core_b, p.separation, p.feature);
+        all(p.normal_force, p.friction_force, p.tick_impulse);
+    }
+    template<int Dim> void operator()(flow::Manifold<Dim>& m) {
+        all(m.key_a, m.key_b, m.shape_a, m.shape_b, m.body_a, m.body_b);
+        all(m.guide, m.count, m.normal, m.local_normal, m.skin_a, m.skin_b, m.rim_a, m.rim_b);
+        all(m.friction, m.restitution, m.tangential_restitution, m.rolling, m.spinning);
+        all(m.slip, m.turning_torque, m.thickness);
+        if (m.count > m.points.size()) contradiction();
+        for (std::size_t i = 0; i < m.count; i++) (*this)(m.points[i]);
+    }
+    void operator()(flow::MaterialPair& p) { all(p.a, p.b, p.material); }
+
+private:
+    template<typename... Kinds> void geometry(std::variant<Kinds...>& shape) {
+        auto kind = static_cast<std::uint8_t>(shape.index());
+        (*this)(kind);
+        if (kind >= sizeof...(Kinds)) contradiction();
+        std::size_t k = 0;
+        ((k++ == kind ? alternative<Kinds>(shape) : void()), ...);
+    }
+    template<typename Kind, typename Any> void alternative(Any& shape) {
+        if constexpr (std::is_same_v<Kind, Polyline>) polyline(shape);
+        else if constexpr (std::is_same_v<Kind, TriangleMesh>) mesh(shape);
+        else if constexpr (std::is_same_v<Kind, Hull>) hull(shape);
+        else if constexpr (Archive::kReads) {
+            Kind made = blank(static_cast<Kind*>(nullptr));
+            (*this)(made);
+            shape = std::move(made);
+        } else (*this)(std::get<Kind>(shape));
+    }
+    template<typename Kind> static Kind blank(Kind*) { return {}; }
+    static Box2 blank(Box2*) { return Box2::sized(1, 1); }
+    static Box3 blank(Box3*) { return Box3::sized(1, 1, 1); }
+
+    // What shapes share is written once.
+    template<typename Any> void polyline(Any& shape) {
+        if constexpr (Archive::kReads) {
+            bool closed = false, two_sided = false;
+            std::vector<Vec2> corners;
+            all(closed, two_sided, corners);
+            const Polyline line = closed ? Polyline::closed(corners) : Polyline::open(corners);
+            shape = two_sided ? line.two_sided() : line;
+        } else {
+            const auto& line = std::get<Polyline>(shape);
+            bool closed = line.is_closed(), two_sided = line.is_two_sided();
+            auto corners = line.corners();
+            all(closed, two_sided, corners);
+        }
+    }
+    template<typename Any> void mesh(Any& shape) {
+        bool two_sided = false, first = false;
+        std::uint32_t number = 0;
+        if constexpr (Archive::kReads) {
+            all(two_sided, number, first);
+            if (first) {
+                std::vector<Vec3> corners;
+                (*this)(corners);
+                std::vector<TriangleMesh::Triangle> triangles(corners.size() / 3);
+                for (std::uint32_t i = 0; i < triangles.size(); i++)
+                    triangles[i] = {3 * i, 3 * i + 1, 3 * i + 2};
+                meshes_.push_back(TriangleMesh::of(corners, triangles));
+                numbers_of_meshes_.push_back(number);
+            }
+            const TriangleMesh& made = known(meshes_, numbers_of_meshes_, number);
+            shape = two_sided ? made.two_sided() : made;
+        } else {
+            const auto& given = std::get<TriangleMesh>(shape);
+            two_sided = given.is_two_sided();
+            std::tie(number, first) = archive_.number_of(&given.surface());
+            all(two_sided, number, first);
+            if (!first) return;
+            std::vector<Vec3> corners;
+            for (int i = 0; i < given.triangle_count(); i++)
+                for (const Vec3 corner : given.triangle(i)) corners.push_back(corner);
+            (*this)(corners);
+        }
+    }
+    template<typename Any> void hull(Any& shape) {
+        float rounding = 0;
+        bool first = false;
+        std::uint32_t number = 0;
+        if constexpr (Archive::kReads) {
+            all(rounding, number, first);
+            if (first) {
+                shape::Facets f;
+                facets(f);
+                hulls_.push_back(shape::HullOf::facets(std::move(f), 0));
+                numbers_of_hulls_.push_back(number);
+            }
+            shape = known(hulls_, numbers_of_hulls_, number).grown(rounding);
+        } else {
+            const auto& given = std::get<Hull>(shape);
+            rounding = given.rounding();
+            std::tie(number, first) = archive_.number_of(&given.facets());
+            all(rounding, number, first);
+            auto f = given.facets();
+            if (first) facets(f);
+        }
+    }
+    void facets(shape::Facets& f) {
+        all(f.corners, f.normals, f.loops, f.loop_begin);
+        all(f.around, f.around_begin);
+    }
+    template<typename T>
+    const T& known(const std::vector<T>& things, const std::vector<std::uint32_t>& numbers,
+                   std::uint32_t number) {
+        for (std::size_t i = 0; i < numbers.size(); i++)
+            if (numbers[i] == number) return things[i];
+        contradiction();
+    }
+
+    Archive& archive_;
+    std::vector<TriangleMesh> meshes_;
+    std::vector<Hull> hulls_;
+    std::vector<std::uint32_t> numbers_of_meshes_, numbers_of_hulls_;
+};
+
+std::uint64_t checksum(std::span<const std::byte> bytes) {
+    base::Hash hash;
+    for (std::size_t i = 0; i < bytes.size(); i += 8) {
+        std::uint64_t word = 0;
+        for (std::size_t k = 0; k < 8 && i + k < bytes.size(); k++)
+            word |= static_cast<std::uint64_t>(bytes[i + k]) << (8 * k);
+        hash.add(word);
+    }
+    return hash.value();
+}
+
+// What stands before the state.
+struct Head {
+    std::array<char, 8> mark = kMark;
+    std::uint32_t version = kVersion, dimension = 0;
+    std::uint64_t size = 0, sum = 0;
+
+    template<typename Archive> void pass(Archive& archive) {
+        for (char& c : mark) archive(c);
+        archive(version), archive(dimension), archive(size), archive(sum);
+    }
+};
+constexpr std::size_t kHeadSize = 32;
+
+std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int dimension) {
+    const char* accepted = "all the bytes that save_bytes gave";
+    if (bytes.size() < kHeadSize)
+        throw Error("bytes", std::to_string(bytes.size()) + " bytes, less than a snapshot's head", accepted);
+    Head head;
+    ByteReader reader(bytes);
+    head.pass(reader);
+    if (head.mark != kMark) throw Error("bytes", "something that is no snapshot", accepted);
+    if (head.version != kVersion)
+        throw Error("bytes", "a snapshot of version " + std::to_string(head.version),
+                    "version " + std::to_string(kVersion) + ", that of this library");
+    if (head.dimension != static_cast<std::uint32_t>(dimension))
+        throw Error("bytes", "a world of " + std::to_string(head.dimension) + " dimensions",
+                    "one of " + std::to_string(dimension));
+    const auto state = bytes.subspan(kHeadSize);
+    if (state.size() != head.size)
+        throw Error("bytes",
+                    std::to_string(state.size()) + " bytes of " + std::to_string(head.size) +
+                        " after the head",
+                    accepted);
+    if (checksum(state) != head.sum)
+        throw Error("bytes", "a snapshot that was altered: its sum is another one", accepted);
+    return state;
+}
+
+}
+
+template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
+    Walk<Archive> walk(archive);
+    walk.all(spec.gravity, spec.tick, spec.substeps);
+    walk.all(tuning.share, tuning.leak, tuning.rounds, tuning.most_thicknesses_a_second);
+    walk.all(ticks, next_key);
+    slots.pass_all(walk);
+    materials.slots.pass_all(walk);
+    walk.all(materials.shared, materials.pairs);
+    walk.all(work.kinematic, work.surfaces, work.thrusts);
+    std::uint64_t moving = bodies.moving;
+    walk(moving);
+    bodies.moving = moving;
+    walk.all(bodies.pose, bodies.velocity, bodies.remainder, bodies.mass);
+    walk.all(bodies.push, bodies.free, bodies.motion);
+    walk(rows, [&](Row& row) {
+        walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
+        walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
+    });
+    walk.all(listed, free_colliders, manifolds);
+    walk(colliders, [&](flow::Collider<Dim>& c) { walk(c.key); });
+}
+
+// Throws Error for what could not have been written, so that no place leads out of an array.
+template<int Dim> void World<Dim>::State::check_places() const {
+    const std::size_t n = rows.size();
+    for (const std::size_t size :
+         {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(), bodies.mass.size(),
+          bodies.push.size(), bodies.free.size(), bodies.motion.size(), slots.size(), listed.size()})
+        if (size != n) contradiction();
+    if (bodies.moving > n || materials.slots.size() != materials.shared.size()) contradiction();
+    std::vector<std::uint8_t> used(colliders.size());
+    const auto use = [&](std::uint32_t c) {
+        if (c >= used.size() || used[c]++ > 0) contradiction();
+    };
+    for (const std::uint32_t c : free_colliders) use(c);
+    for (const Row& row : rows) {
+        if (row.colliders.size() != row.shapes.size() || row.listed >= n) contradiction();
+        for (const std::uint32_t c : row.colliders) use(c);
+        for (const auto& shape : row.shapes) check_shared(shape, "bytes");
+    }
+    for (const BodyId id : listed) place(id);
+    for (const auto& m : manifolds)
+        if (m.body_a >= n || m.body_b >= n) contradiction();
+}
+
+template<int Dim> std::vector<std::byte> World<Dim>::save_bytes() const {
+    ByteWriter state;
+    state_->pass(state); // reads only, when it writes bytes
+    Head head{.dimension = Dim, .size = state.bytes.size(), .sum = checksum(state.bytes)};
+    ByteWriter out;
+    out.bytes.reserve(kHeadSize + state.bytes.size());
+    head.pass(out);
+    out.bytes.insert(out.bytes.end(), state.bytes.begin(), state.bytes.end());
+    return std::move(out.bytes);
+}
+
+template<int Dim> void World<Dim>::restore_bytes(std::span<const std::byte> bytes) {
+    ByteReader reader(checked_state(bytes, Dim));
+    auto made = std::make_unique<State>();
+    made->pass(reader);
+    if (!reader.at_end()) contradiction();
+    made->check_places();
+    for (std::uint32_t i = 0; i < made->rows.size(); i++)
+        made->measure_colliders(i), made->place_colliders(i);
+    made->timing = state_->timing;
+    state_ = std::move(made);
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template void World<Dim>::State::check_places() const;                                                   \
+    template std::vector<std::byte> World<Dim>::save_bytes() const;                                          \
+    template void World<Dim>::restore_bytes(std::span<const std::byte>);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}

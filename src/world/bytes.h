@@ -1,0 +1,91 @@
+// Values to bytes and back: one description of each type, used in both ways.
+//
+// A pass is given each number of a value in turn; the writer appends it, the reader puts the next one there.
+// Little-endian, without padding, so that equal values give equal bytes on every machine.
+#pragma once
+
+#include "astasis/error.h"
+
+#include <bit>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <span>
+#include <type_traits>
+#include <vector>
+
+namespace astasis {
+
+template<typename T>
+concept Number = std::is_arithmetic_v<T> || std::is_enum_v<T>;
+
+// The unsigned integer of a number's size.
+template<std::size_t Size>
+using BitsOf =
+    std::conditional_t<Size == 1, std::uint8_t,
+                       std::conditional_t<Size == 2, std::uint16_t,
+                                          std::conditional_t<Size == 4, std::uint32_t, std::uint64_t>>>;
+
+class ByteWriter {
+public:
+    static constexpr bool kReads = false;
+    std::vector<std::byte> bytes;
+
+    template<Number T> void operator()(T& value) {
+        const auto bits = std::bit_cast<BitsOf<sizeof(T)>>(value);
+        for (std::size_t i = 0; i < sizeof(T); i++)
+            bytes.push_back(static_cast<std::byte>(static_cast<std::uint64_t>(bits) >> (8 * i)));
+    }
+    template<typename T, typename Each> void operator()(std::vector<T>& list, const Each& each) {
+        auto size = static_cast<std::uint64_t>(list.size());
+        (*this)(size);
+        for (T& item : list) each(item);
+    }
+
+    // The number under which something shared is known, and whether this is the first time.
+    std::pair<std::uint32_t, bool> number_of(const void* shared) {
+        for (std::uint32_t i = 0; i < shared_.size(); i++)
+            if (shared_[i] == shared) return {i, false};
+        shared_.push_back(shared);
+        return {static_cast<std::uint32_t>(shared_.size() - 1), true};
+    }
+
+private:
+    std::vector<const void*> shared_;
+};
+
+class ByteReader {
+public:
+    static constexpr bool kReads = true;
+    explicit ByteReader(std::span<const std::byte> bytes) : left_(bytes) {}
+
+    template<Number T> void operator()(T& value) {
+        need(sizeof(T));
+        std::uint64_t bits = 0;
+        for (std::size_t i = 0; i < sizeof(T); i++) bits |= static_cast<std::uint64_t>(left_[i]) << (8 * i);
+        value = std::bit_cast<T>(static_cast<BitsOf<sizeof(T)>>(bits));
+        left_ = left_.subspan(sizeof(T));
+    }
+    template<typename T, typename Each> void operator()(std::vector<T>& list, const Each& each) {
+        std::uint64_t size = 0;
+        (*this)(size);
+        need(size); // each item has a byte at least: no list is longer than what is left
+        list.clear();
+        list.reserve(size);
+        for (std::uint64_t i = 0; i < size; i++) {
+            list.emplace_back();
+            each(list.back());
+        }
+    }
+    bool at_end() const { return left_.empty(); }
+
+private:
+    void need(std::uint64_t bytes) const {
+        if (bytes > left_.size())
+            throw Error("bytes", "a snapshot that ends too early", "all the bytes that save_bytes gave");
+    }
+    std::span<const std::byte> left_;
+};
+
+}
