@@ -42,6 +42,8 @@ public:
     void finish() {
         const World<Dim>& world = made_.world;
         out_.end = world.energy();
+        out_.work = world.work();
+        out_.penetration_end = world.penetration();
         for (const BodyId id : world.bodies()) {
             const double v = length(world.velocity(id));
             if (v > out_.fastest_end) out_.fastest_end = v, out_.fastest_who = name(id);

@@ -27,6 +27,8 @@ struct Summary {
     std::size_t contacts_end = 0, contacts_most = 0;
     Deepest deepest, deepest_end; // of the whole run, and of its last tick
     Energy start, end;
+    Penetration penetration_end;
+    Work work;
     double energy_most = 0, energy_most_time = 0; // largest total
     double fastest_end = 0;                       // m/s, of any body at the end
     std::string fastest_who;

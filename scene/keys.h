@@ -5,12 +5,23 @@
 
 namespace astasis::scene::keys {
 
-inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title",     "dimension",
-                                         "gravity",  "ticks_per_second", "substeps",  "seed",
-                                         "duration", "bounds",           "materials", "bodies"};
+inline constexpr const char* kScene[] = {"$schema",          "astasis_scene", "title", "dimension", "gravity",
+                                         "ticks_per_second", "substeps",      "seed",  "duration",  "bounds",
+                                         "materials",        "between",       "bodies"};
 inline constexpr const char* kBounds[] = {"from", "to"};
-inline constexpr const char* kMaterial[] = {"friction", "restitution",        "density",
-                                            "fill",     "rolling_resistance", "spinning_resistance"};
+// What a material and a pair of materials may say of surfaces.
+inline constexpr const char* kMaterial[] = {"friction",
+                                            "restitution",
+                                            "tangential_restitution",
+                                            "rolling_resistance",
+                                            "spinning_resistance",
+                                            "friction_mixing",
+                                            "restitution_mixing",
+                                            "density",
+                                            "fill"};
+inline constexpr const char* kBetween[] = {"materials",          "friction",
+                                           "restitution",        "tangential_restitution",
+                                           "rolling_resistance", "spinning_resistance"};
 inline constexpr const char* kBody[] = {
     "name", "motion", "at",     "turn",   "velocity", "spin",          "linear_damping", "angular_damping",
     "mass", "shapes", "repeat", "spread", "drag",     "gravity_scale", "locked"};
@@ -30,6 +41,7 @@ inline constexpr const char* kSpin[] = {"axis", "rate"};
 
 inline constexpr const char* kPlaneAxes[] = {"x", "y", "turn"};
 inline constexpr const char* kSpaceAxes[] = {"x", "y", "z", "turn x", "turn y", "turn z"};
+inline constexpr const char* kMixings[] = {"smaller", "product", "geometric mean", "mean", "larger"};
 inline constexpr const char* kMotions[] = {"static", "kinematic", "dynamic"};
 inline constexpr const char* kFills[] = {"kraft", "clay", "moss", "sky", "plum", "sand", "slate", "brick"};
 

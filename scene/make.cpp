@@ -64,6 +64,15 @@ template<int Dim> Bounds<Dim> default_bounds(const World<Dim>& world) {
     return out;
 }
 
+// The materials of a file are shared by all shapes that name them.
+template<int Dim>
+std::map<std::string, MaterialId> add_materials(const Scene<Dim>& scene, World<Dim>& world) {
+    std::map<std::string, MaterialId> out;
+    for (const auto& [name, entry] : scene.materials) out[name] = world.add_material(entry.material);
+    for (const auto& pair : scene.between) world.set_between(out.at(pair.a), out.at(pair.b), pair.material);
+    return out;
+}
+
 template<int Dim> void add_entry(const BodyEntry<Dim>& entry, Random& random, Made<Dim>& made) {
     std::array<int, Dim> count = entry.count, cell{};
     if (!entry.repeated) count.fill(1);
@@ -71,6 +80,8 @@ template<int Dim> void add_entry(const BodyEntry<Dim>& entry, Random& random, Ma
     for (;;) {
         BodySpec<Dim> spec = placed<Dim>(entry, cell, random);
         spec.user_data = made.names.size();
+        for (std::size_t k = 0; k < spec.shapes.size(); k++)
+            if (!entry.materials[k].empty()) spec.shapes[k].shared = made.material_ids.at(entry.materials[k]);
         if (entry.mass && spec.motion == Motion::Dynamic) spec.mass = mass_of(spec.shapes, *entry.mass);
         made.world.add(spec);
         number++;
@@ -91,7 +102,8 @@ template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name)
 }
 
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document) {
-    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}};
+    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}};
+    made.material_ids = add_materials(scene, made.world);
     Random random(scene.seed);
     for (const auto& entry : scene.bodies) {
         try {

@@ -47,15 +47,30 @@ Rotation<3> rotation_of(Vec3 turn) {
     return length(turn) > 0 ? turned(radians(length(turn)), turn) : Rotation<3>{};
 }
 
+void read_coefficients(const Cursor& c, Material& out) {
+    const auto read = [&](const char* key, float& value, const Range& range) {
+        if (c.has(key)) value = number(c.at(key), range);
+    };
+    read("friction", out.friction, kNotNegative);
+    read("restitution", out.restitution, kShare);
+    read("tangential_restitution", out.tangential_restitution, kShare);
+    read("rolling_resistance", out.rolling_resistance, kNotNegative);
+    read("spinning_resistance", out.spinning_resistance, kNotNegative);
+}
+
+void read_mixing(const Cursor& c, const char* key, Mixing& out) {
+    if (!c.has(key)) return;
+    const std::string word = c.at(key).one_of(keys::kMixings);
+    for (std::size_t i = 0; i < std::size(keys::kMixings); i++)
+        if (word == keys::kMixings[i]) out = static_cast<Mixing>(i);
+}
+
 MaterialEntry read_material(const Cursor& c) {
     c.only(keys::kMaterial);
     MaterialEntry out;
-    if (c.has("friction")) out.material.friction = number(c.at("friction"), kNotNegative);
-    if (c.has("restitution")) out.material.restitution = number(c.at("restitution"), kShare);
-    if (c.has("rolling_resistance"))
-        out.material.rolling_resistance = number(c.at("rolling_resistance"), kNotNegative);
-    if (c.has("spinning_resistance"))
-        out.material.spinning_resistance = number(c.at("spinning_resistance"), kNotNegative);
+    read_coefficients(c, out.material);
+    read_mixing(c, "friction_mixing", out.material.friction_mixing);
+    read_mixing(c, "restitution_mixing", out.material.restitution_mixing);
     if (c.has("density")) out.density = number(c.at("density"), kPositive);
     if (c.has("fill")) out.fill = c.at("fill").one_of(keys::kFills);
     return out;
@@ -77,22 +92,34 @@ template<int Dim> std::uint64_t read_layers(const Cursor& c, Scene<Dim>& scene) 
     return bits;
 }
 
+// The name of a material; refuses one that the file has not.
+template<int Dim> std::string read_material_name(const Cursor& c, const Scene<Dim>& scene) {
+    std::string name = c.string("the name of a material of this file");
+    if (scene.materials.contains(name)) return name;
+    std::string known;
+    for (const auto& [other, entry] : scene.materials) known += (known.empty() ? "" : ", ") + other;
+    c.fail("the name of a material of this file: " + (known.empty() ? "it has none" : known));
+}
+
+template<int Dim> void read_between(const Cursor& c, Scene<Dim>& scene) {
+    for (const Cursor& item : c.items("a list of pairs of materials")) {
+        item.only(keys::kBetween);
+        const auto names = item.at("materials").items("the names of two materials");
+        if (names.size() != 2) item.at("materials").fail("the names of two materials");
+        BetweenEntry entry{read_material_name(names[0], scene), read_material_name(names[1], scene), {}};
+        read_coefficients(item, entry.material);
+        scene.between.push_back(entry);
+    }
+}
+
 template<int Dim> void read_shape(const Cursor& c, Scene<Dim>& scene, BodyEntry<Dim>& body) {
     c.only(keys::kShape);
     ShapeSpec<Dim> shape;
     shape.geometry = read_geometry<Dim>(c);
     std::string material;
     if (c.has("material")) {
-        material = c.at("material").string("the name of a material of this file");
-        const auto found = scene.materials.find(material);
-        if (found == scene.materials.end()) {
-            std::string known;
-            for (const auto& [name, entry] : scene.materials) known += (known.empty() ? "" : ", ") + name;
-            c.at("material")
-                .fail("the name of a material of this file: " + (known.empty() ? "it has none" : known));
-        }
-        shape.material = found->second.material;
-        shape.density = found->second.density;
+        material = read_material_name(c.at("material"), scene);
+        shape.density = scene.materials.at(material).density;
     }
     if (c.has("at")) shape.placement.position = vec<Dim>(c.at("at"));
     if (c.has("turn")) {
@@ -204,6 +231,7 @@ template<int Dim> Scene<Dim> read(const Cursor& c) {
     if (c.has("materials"))
         for (const auto& [name, material] : c.at("materials").members())
             scene.materials.emplace(name, read_material(material));
+    if (c.has("between")) read_between(c.at("between"), scene);
     std::map<std::string, std::string> names; // to the path that has it
     for (const Cursor& body : c.at("bodies").items("a list of bodies")) {
         scene.bodies.push_back(read_body(body, scene));

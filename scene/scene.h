@@ -28,6 +28,12 @@ struct MaterialEntry {
     std::string fill; // a name of the palette, or empty: then the drawer picks one
 };
 
+// What holds where two materials meet.
+struct BetweenEntry {
+    std::string a, b;
+    Material material{};
+};
+
 // A body of a file: one body, or as many as its grid has, each a little different by its spread.
 template<int Dim> struct BodyEntry {
     std::string name;
@@ -52,6 +58,7 @@ template<int Dim> struct Scene {
     double duration = 10; // seconds
     std::optional<Bounds<Dim>> bounds;
     std::map<std::string, MaterialEntry> materials;
+    std::vector<BetweenEntry> between;
     std::vector<std::string> layers{"common"}; // the names of the bits, from the first
     std::vector<BodyEntry<Dim>> bodies;
 };
@@ -73,6 +80,7 @@ SceneFile read_scene_text(std::string file, std::string text);
 template<int Dim> struct Made {
     World<Dim> world;
     std::vector<std::string> names;
+    std::map<std::string, MaterialId> material_ids;
     std::vector<std::vector<std::string>> materials; // of each body's shapes
     Bounds<Dim> bounds; // given, or around all that is at the start, three times as large
 

@@ -23,6 +23,17 @@ std::string deepest_text(const record::Deepest& d) {
                        d.who, d.time);
 }
 
+// What things that nothing can push gave to the bodies.
+std::string work_text(const Work& w) {
+    std::string out;
+    const auto add = [&](double joules, const char* by) {
+        if (joules != 0) out += fmt::format("{}{:.5g} J {}", out.empty() ? "" : ", ", joules, by);
+    };
+    add(w.kinematic, "by kinematic bodies"), add(w.surfaces, "by running surfaces"),
+        add(w.thrusts, "by thrusts");
+    return out;
+}
+
 }
 
 std::string summary_text(const record::Summary& s, const std::string& title, const std::string& source) {
@@ -41,11 +52,16 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     line("contacts", fmt::format("{} at the end, {} at most", s.contacts_end, s.contacts_most));
     line("penetration", "deepest " + deepest_text(s.deepest));
     line("", "at the end " + deepest_text(s.deepest_end));
+    if (s.penetration_end.overlapping > 0)
+        line("", fmt::format("at the end typically {} (root mean square of {} contacts)",
+                             metres(s.penetration_end.typical), s.penetration_end.overlapping));
     line("energy", fmt::format("{:>12} {:>12} {:>12}", "kinetic", "potential", "total"));
     line("  start", fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.start.kinetic, s.start.potential,
                                 s.start.total()));
     line("  end",
          fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.end.kinetic, s.end.potential, s.end.total()));
+    if (s.work.kinematic != 0 || s.work.surfaces != 0 || s.work.thrusts != 0)
+        line("  work done", work_text(s.work));
     line("fastest at end", s.fastest_who.empty()
                                ? "nothing moves"
                                : fmt::format("{:.3g} m/s, {}", s.fastest_end, s.fastest_who));

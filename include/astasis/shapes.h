@@ -138,9 +138,6 @@ struct Material {
 template<int Dim> struct ShapeSpec {
     Geometry<Dim> geometry;
     Material material{};
-    // If set, the shape behaves as that material of the world, which may be changed for all its shapes at
-    // once, and `material` has no meaning. See World::add_material.
-    MaterialId shared{};
     // Mass per area (kg/m2) in the plane, per volume (kg/m3) in space, > 0. The default is that of water,
     // with a plane one metre deep. It decides the mass of a dynamic body unless the body's spec gives a mass.
     float density = 1000;
@@ -153,6 +150,9 @@ template<int Dim> struct ShapeSpec {
     std::uint64_t layers = 1, meets = ~std::uint64_t{0};
     // Shapes of one group never meet among themselves; 0 is no group.
     std::uint32_t group = 0;
+    // If set, the shape behaves as that material of the world, which may be changed for all its shapes at
+    // once, and `material` has no meaning. See World::add_material.
+    MaterialId shared{};
 };
 
 // Whether layers and groups let two shapes meet.

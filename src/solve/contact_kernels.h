@@ -39,7 +39,7 @@ inline constexpr Tuning kTuning{.share = 0.3f, .leak = 0.15f, .rounds = 8, .most
 // A contact that carried a load in the substep before rests, and does not bounce anew, unless it now closes
 // so fast that the load is less than this share of the impulse which that takes. Two balls that graze each
 // other at the end of a substep carry next to nothing before they meet.
-inline constexpr float kDwarfed = 0.01f;
+inline constexpr float kDwarfed = 0.1f;
 
 // Rows of bodies; those of inverse inertia in space only.
 struct BodyRows {

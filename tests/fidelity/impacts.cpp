@@ -207,6 +207,21 @@ template<int Dim> void flat_box(Outcome& out) {
     out.at_most("speed along", "m/s", std::fabs(world.velocity(box).x), 0.001, 1e-9);
 }
 
+// A ball of hard rubber between a floor and a ceiling (Garwin 1969, Am. J. Phys. 37, 88).
+void superball(Outcome& out) {
+    World<3> world = weightless<3>();
+    const Material rubber{.friction = 10, .restitution = 1, .tangential_restitution = 1};
+    add_ground(world, rubber);
+    add_fixed<3>(world, {0, 1.5, 0}, sized<3>(20, 1, 20), rubber);
+    const BodyId ball = add<3>(world, {0, 0.5, 0}, Sphere{0.05f}, 1, rubber);
+    world.set_velocity(ball, {3, -4, 0});
+    run(world, 0.2);
+    out.near("speed along after one bounce", "m/s", world.velocity(ball).x, 9.0 / 7, 0.02, 1e-4);
+    out.near("spin after one bounce", "rad/s", length(world.angular_velocity(ball)), 30 / 0.35, 0.5, 0.01);
+    run(world, 0.2);
+    out.near("speed along after the ceiling", "m/s", world.velocity(ball).x, -93.0 / 49, 0.04, 1e-3);
+}
+
 template<int Dim> void piston(Outcome& out) {
     World<Dim> world = weightless<Dim>();
     add_fixed<Dim>(world, {-0.5, 0}, sized<Dim>(1, 1, 1), bouncing(1));
@@ -238,6 +253,7 @@ std::span<const Case> impact_cases() {
         Case{"IM05", "Free rod struck off its centre", 3, false, rod_off_centre<3>},
         Case{"IM07", "Spinning ball grips or slips", 2, false, grip_and_slip<2>},
         Case{"IM07", "Spinning ball grips or slips", 3, false, grip_and_slip<3>},
+        Case{"IM08", "Ball of hard rubber under a ceiling", 3, false, superball},
         Case{"IM10", "Row of five equal balls", 2, false, chain_of_balls<2>},
         Case{"IM10", "Row of five equal balls", 3, false, chain_of_balls<3>},
         Case{"IM11", "One ball against two", 2, false, one_against_two<2>},

@@ -49,7 +49,7 @@ TEST(ReadScene, AGoodFileIsReadInFull) {
     EXPECT_NEAR(angle_of(made.world.pose(box).rotation).in_degrees(), 30, 1e-5);
     EXPECT_NEAR(made.world.angular_velocity(box), M_PI / 2, 1e-6);
     EXPECT_FLOAT_EQ(made.world.mass(box).mass, 12.5f);
-    EXPECT_EQ(made.world.shapes(box)[0].material.friction, 0.4f);
+    EXPECT_EQ(made.world.material(box, 0).friction, 0.4f);
     EXPECT_FALSE(made.find("crate"));
 }
 
@@ -308,6 +308,23 @@ TEST(Scene, FaultsOfShapesOfManyPoints) {
         "from 0 to 2");
 }
 
+// Materials are the world's, shared by all that name them; pairs override what mixing gives.
+TEST(ReadScene, MaterialsAreShared) {
+    const auto file = read_scene_text("a.json", R"({"astasis_scene": 1, "dimension": 2,
+      "materials": {"ice": {"friction": 0.1, "friction_mixing": "smaller", "tangential_restitution": 0.5},
+                    "board": {"friction": 0.9}},
+      "between": [{"materials": ["ice", "board"], "friction": 0.02}],
+      "bodies": [{"name": "a", "shapes": [{"shape": "circle", "radius": 1, "material": "ice"}]},
+                 {"name": "b", "shapes": [{"shape": "circle", "radius": 1, "material": "ice"}]}]})");
+    auto made = make_world(std::get<Scene<2>>(file.scene), file.document);
+    const MaterialId ice = made.material_ids.at("ice");
+    EXPECT_EQ(made.world.material(ice).friction_mixing, Mixing::Smaller);
+    EXPECT_EQ(made.world.material(ice).tangential_restitution, 0.5f);
+    made.world.set_material(ice, {.friction = 0.3f});
+    for (const BodyId id : made.world.bodies()) EXPECT_EQ(made.world.material(id, 0).friction, 0.3f);
+    EXPECT_EQ(std::get<Scene<2>>(file.scene).between.at(0).material.friction, 0.02f);
+}
+
 // The schema for editors knows the same keys and words as the reader.
 TEST(Schema, HasTheKeysOfTheReader) {
     std::ifstream in(std::string(ASTASIS_SCENES) + "/../docs/scene.schema.json");
@@ -323,6 +340,7 @@ TEST(Schema, HasTheKeysOfTheReader) {
     expect_keys(schema, keys::kScene);
     expect_keys(schema.at("properties").at("bounds"), keys::kBounds);
     expect_keys(defs.at("material"), keys::kMaterial);
+    expect_keys(defs.at("between"), keys::kBetween);
     expect_keys(defs.at("body"), keys::kBody);
     expect_keys(defs.at("shape"), keys::kShape);
     expect_keys(defs.at("body").at("properties").at("repeat"), keys::kRepeat);
@@ -332,6 +350,7 @@ TEST(Schema, HasTheKeysOfTheReader) {
                   std::vector<std::string>(std::begin(known), std::end(known)));
     };
     expect_words(defs.at("material").at("properties").at("fill").at("enum"), keys::kFills);
+    expect_words(defs.at("mixing").at("enum"), keys::kMixings);
     expect_words(defs.at("body").at("properties").at("motion").at("enum"), keys::kMotions);
 }
 

@@ -1,0 +1,83 @@
+// What stands stays: tall piles for a minute at the default settings. Sanitized builds, which are twenty
+// times slower, look at a part of the time.
+#include "support/dims.h"
+
+namespace astasis {
+namespace {
+
+constexpr int kSeconds = ASTASIS_DEFAULT_CASES >= 1000 ? 60 : 4;
+
+template<int D> void expect_stands(World<D>& world, double deepest) {
+    test::step(world, 60);
+    std::vector<Point<D>> at;
+    for (const BodyId id : world.bodies()) at.push_back(world.centre_of_mass(id));
+    test::step(world, 60 * (kSeconds - 1));
+    float most = 0;
+    for (std::size_t i = 0; i < at.size(); i++)
+        most = std::max(most, length(world.centre_of_mass(world.bodies()[i]) - at[i]));
+    EXPECT_LT(most, 1e-3f);
+    EXPECT_LT(world.penetration().deepest, deepest);
+}
+
+TEST(Standing, PyramidOfTwentyRows) {
+    World2 world;
+    test::add_floor<2>(world);
+    for (int row = 0; row < 20; row++)
+        for (int i = 0; i < 20 - row; i++)
+            world.add({.pose = {{1.05 * (i + 0.5 * row), 0.5 + row}, {}}, .shapes = {{Box2::sized(1, 1)}}});
+    expect_stands(world, 0.01);
+}
+
+TEST(Standing, TenLayersInSpace) {
+    World3 world;
+    test::add_floor<3>(world);
+    for (int layer = 0; layer < 10; layer++)
+        for (int i = 0; i < 3; i++)
+            for (int k = 0; k < 3; k++)
+                world.add(
+                    {.pose = {{1.05 * i, 0.5 + layer, 1.05 * k}, {}}, .shapes = {{Box3::sized(1, 1, 1)}}});
+    expect_stands(world, 0.01);
+}
+
+template<typename T> class StandingTest : public test::BothDimensions<T> {};
+TYPED_TEST_SUITE(StandingTest, test::Dimensions);
+
+TYPED_TEST(StandingTest, AThousandTimesAsHeavyOnTop) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    world.add({.pose = {{0, 0.5}, {}}, .shapes = {{.geometry = test::cube<D>(1), .density = 1}}});
+    world.add({.pose = {{0, 1.5}, {}}, .shapes = {{.geometry = test::cube<D>(1), .density = 1000}}});
+    expect_stands(world, 0.02);
+}
+
+// A wall of 200 parcels is hit by a spinning drum: nothing is pressed into anything for long.
+TYPED_TEST(StandingTest, AWallHitByADrum) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    Vec<D> size{0.4f, 0.3f};
+    if constexpr (D == 3) size.z = 0.3f;
+    for (int row = 0; row < 10; row++)
+        for (int i = 0; i < 20; i++)
+            world.add({.pose = {{0.41 * (i + (row % 2) * 0.5), 0.15 + 0.3 * row}, {}},
+                       .shapes = {{.geometry = test::box_of(size), .density = 140}}});
+    BodySpec<D> drum{.pose = {{-2, 1.6}, {}},
+                     .velocity = {10, 0},
+                     .shapes = {{.geometry = Ball<D>{0.4f}, .density = 600}}};
+    if constexpr (D == 3) {
+        drum.pose.position = {4, 1.6, 2};
+        drum.velocity = {0, 0, -10};
+    }
+    const BodyId id = world.add(drum);
+    world.apply_impulse_at(id, Vec<D>{D == 2 ? 20.0f : 10.0f, 0}, world.centre_of_mass(id) + Vec<D>{0, 0.3f});
+    EXPECT_GT(length(world.angular_velocity(id)), 0.1f);
+    for (int tick = 0; tick < 180; tick++) {
+        world.step();
+        if (world.time() < 0.4) continue; // 0.2 s after it has come
+        ASSERT_LT(world.penetration().deepest, 0.02f * 0.3f) << "at " << world.time() << " s";
+    }
+}
+
+}
+}
