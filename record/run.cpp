@@ -36,13 +36,22 @@ public:
         if (energy.total() > out_.energy_most)
             out_.energy_most = energy.total(), out_.energy_most_time = world.time();
         out_.end = energy;
-        for (const BodyId id : world.bodies()) watch_bounds(id);
+        std::size_t awake = 0;
+        for (const BodyId id : world.bodies()) {
+            watch_bounds(id);
+            awake += world.motion(id) == Motion::Dynamic && !world.is_asleep(id);
+        }
+        if (awake == 0 && awake_ != 0) all_asleep_time_ = world.time();
+        awake_ = awake;
     }
 
     void finish() {
         const World<Dim>& world = made_.world;
         out_.end = world.energy();
         out_.work = world.work();
+        out_.asleep = world.sleepers();
+        out_.awake = awake_;
+        out_.all_asleep_time = all_asleep_time_;
         out_.penetration_end = world.penetration();
         for (const BodyId id : world.bodies()) {
             const double v = length(world.velocity(id));
@@ -98,7 +107,8 @@ private:
 
     const scene::Made<Dim>& made_;
     Summary& out_;
-    double kinetic_most_ = 0;
+    double kinetic_most_ = 0, all_asleep_time_ = 0;
+    std::size_t awake_ = 1;
     std::vector<bool> left_;
     std::size_t left_count_ = 0;
     std::string first_left_;

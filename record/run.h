@@ -29,6 +29,9 @@ struct Summary {
     Energy start, end;
     Penetration penetration_end;
     Work work;
+    SleepCount asleep;
+    std::size_t awake = 0;                        // dynamic bodies at the end
+    double all_asleep_time = 0;                   // since when, if awake is 0
     double energy_most = 0, energy_most_time = 0; // largest total
     double fastest_end = 0;                       // m/s, of any body at the end
     std::string fastest_who;

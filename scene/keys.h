@@ -5,9 +5,9 @@
 
 namespace astasis::scene::keys {
 
-inline constexpr const char* kScene[] = {"$schema",          "astasis_scene", "title", "dimension", "gravity",
-                                         "ticks_per_second", "substeps",      "seed",  "duration",  "bounds",
-                                         "materials",        "between",       "bodies"};
+inline constexpr const char* kScene[] = {
+    "$schema", "astasis_scene", "title",  "dimension", "gravity", "ticks_per_second", "substeps",
+    "seed",    "duration",      "bounds", "materials", "between", "sleeping",         "bodies"};
 inline constexpr const char* kBounds[] = {"from", "to"};
 // What a material and a pair of materials may say of surfaces.
 inline constexpr const char* kMaterial[] = {"friction",
@@ -23,8 +23,9 @@ inline constexpr const char* kBetween[] = {"materials",          "friction",
                                            "restitution",        "tangential_restitution",
                                            "rolling_resistance", "spinning_resistance"};
 inline constexpr const char* kBody[] = {
-    "name", "motion", "at",     "turn",   "velocity", "spin",          "linear_damping", "angular_damping",
-    "mass", "shapes", "repeat", "spread", "drag",     "gravity_scale", "locked"};
+    "name",           "motion",          "at",     "turn",      "velocity", "spin",
+    "linear_damping", "angular_damping", "mass",   "shapes",    "repeat",   "spread",
+    "drag",           "gravity_scale",   "locked", "may_sleep", "asleep"};
 inline constexpr const char* kShape[] = {
     "shape",    "radius",  "size", "from",      "to",     "corners", "rounding", "outward",
     "material", "at",      "turn", "two_sided", "closed", "tiles",   "cell",     "points",

@@ -182,6 +182,8 @@ template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) 
         body.spec.free.angular_damping = number(c.at("angular_damping"), kNotNegative);
     if (c.has("drag")) body.spec.free.drag = number(c.at("drag"), kNotNegative);
     if (c.has("gravity_scale")) body.spec.free.gravity_scale = number(c.at("gravity_scale"), kAnyNumber);
+    if (c.has("may_sleep")) body.spec.may_sleep = c.at("may_sleep").truth();
+    if (c.has("asleep")) body.spec.asleep = c.at("asleep").truth();
     if (c.has("locked")) read_locks(c.at("locked"), body.spec.free.locks);
     if (c.has("mass")) body.mass = number(c.at("mass"), kPositive);
 }
@@ -212,6 +214,7 @@ template<int Dim> void read_settings(const Cursor& c, Scene<Dim>& scene) {
         scene.world.tick =
             1.0 / c.at("ticks_per_second").number({1, 1e5, true, true, "a number from 1 to 100000"});
     if (c.has("substeps")) scene.world.substeps = static_cast<int>(c.at("substeps").whole(1, 64));
+    if (c.has("sleeping")) scene.world.sleeping = c.at("sleeping").truth();
     if (c.has("seed")) scene.seed = c.at("seed").whole(0, std::numeric_limits<std::uint64_t>::max());
     if (c.has("duration"))
         scene.duration = c.at("duration").number({0, 1e6, true, true, "seconds, from 0 to 1000000"});

@@ -65,6 +65,12 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     line("fastest at end", s.fastest_who.empty()
                                ? "nothing moves"
                                : fmt::format("{:.3g} m/s, {}", s.fastest_end, s.fastest_who));
+    if (s.asleep.bodies > 0)
+        line("asleep at end",
+             fmt::format("{} {} in {} {}, {} awake{}", s.asleep.bodies,
+                         s.asleep.bodies == 1 ? "body" : "bodies", s.asleep.islands,
+                         s.asleep.islands == 1 ? "island" : "islands", s.awake,
+                         s.awake == 0 ? fmt::format(" since {:.2f} s", s.all_asleep_time) : ""));
     if (s.warnings.empty()) line("warnings", "none");
     for (const std::string& w : s.warnings) line("WARNING", w);
     return out;

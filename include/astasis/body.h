@@ -76,6 +76,9 @@ template<int Dim> struct BodySpec {
     Axial<Dim> angular_velocity{}; // rad/s
     FreeMotion<Dim> free{};
     std::vector<ShapeSpec<Dim>> shapes{};
+    // Whether it may sleep when it has lain still for a while; and whether it begins asleep: only a dynamic
+    // body at rest. What is added asleep wakes together with what is asleep about it.
+    bool may_sleep = true, asleep = false;
     // Replaces what the shapes and their densities give. Needed only by a dynamic body without shapes.
     std::optional<MassProperties<Dim>> mass{};
     std::uint64_t user_data = 0; // yours: an index or a pointer to your own object

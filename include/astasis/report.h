@@ -4,6 +4,7 @@
 #include "astasis/ids.h"
 #include "astasis/vec.h"
 
+#include <cstddef>
 #include <cstdint>
 
 namespace astasis {
@@ -26,6 +27,11 @@ struct StageTimes {
     double solving = 0;   // velocities, contacts, poses
     double rest = 0;      // pushes, targets, bounds for the queries
     double total() const { return ((pairs + manifolds) + solving) + rest; }
+};
+
+// How much sleeps.
+struct SleepCount {
+    std::size_t bodies = 0, islands = 0;
 };
 
 struct Energy {

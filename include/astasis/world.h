@@ -24,6 +24,8 @@ template<int Dim> struct WorldSpec {
     // Parts into which a tick is cut to solve contacts, 1 to 64. Fewer: heavy things sink into light ones and
     // tall stacks sway; more: work grows in proportion. Measured in docs/decisions/contact-defaults.md.
     int substeps = 8;
+    // Whether bodies that lie still sleep: see World::is_asleep.
+    bool sleeping = true;
 };
 
 template<int Dim> class Snapshot;
@@ -136,6 +138,17 @@ public:
 
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);
+
+    // What has lain still for half a second sleeps, together with all that it touches: it costs nothing until
+    // something that moves comes near, or it is edited, pushed, or what it lies on is edited. It keeps its
+    // pose, has no velocity, and answers queries; contacts() shows its contacts as they were. A static body
+    // never sleeps. Kinematic ones sleep while they stand, and wake when they are given a velocity or a pose.
+    bool is_asleep(BodyId id) const;
+    void wake(BodyId id); // and all of its island
+    bool may_sleep(BodyId id) const;
+    void set_may_sleep(BodyId id, bool may);
+    void set_sleeping(bool on);           // of the world; off wakes all
+    SleepCount sleepers() const noexcept; // O(islands)
 
     // Measures what each stage of a tick takes, from the next tick on; off at first, and then at no cost.
     // Times are no part of the world's state.

@@ -23,6 +23,7 @@ public:
     std::uint32_t remove(Id id);                 // the place that the last thing now takes
     void swap(std::uint32_t i, std::uint32_t j); // two things that change places
     std::uint32_t place(Id id) const noexcept;   // kNone if stale
+    bool contains(Id id) const noexcept { return place(id) != kNone; }
     std::size_t size() const noexcept { return ids_.size(); }
     std::span<const Id> ids() const noexcept { return ids_; }
     // All that it consists of, for being kept as bytes and taken from them.

@@ -15,7 +15,7 @@ template<int Dim> bool reach_each_other(const flow::Collider<Dim>& a, const flow
 template<int Dim>
 void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
                            std::span<const std::uint32_t> moving, BoxIndex<Dim>& index,
-                           std::vector<flow::Pair>& pairs) {
+                           std::vector<flow::Pair>& pairs, std::size_t awake) {
     for (const std::uint32_t i : moving) index.keep(i, colliders[i], true);
     index.balance();
 
@@ -26,6 +26,7 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
         const bool dynamic = motions[c.body] == Motion::Dynamic;
         const auto add = [&](std::uint32_t j) {
             const auto& d = colliders[j];
+            if (c.body >= awake && d.body >= awake) return;
             if (c.body == d.body || !(dynamic || motions[d.body] == Motion::Dynamic)) return;
             if (!may_meet(*c.spec, *d.spec)) return;
             const bool first = c.key < d.key;

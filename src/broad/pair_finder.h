@@ -16,9 +16,11 @@ namespace astasis::broad {
 
 template<int Dim> class PairFinder {
 public:
-    // Overwrites `pairs`. `moving` are the colliders of bodies that may have moved.
+    // Overwrites `pairs`. `moving` are the colliders of bodies that may have moved; bodies from the place
+    // `awake` on sleep or are static, and make no pairs among themselves.
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
-              std::span<const std::uint32_t> moving, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs);
+              std::span<const std::uint32_t> moving, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
+              std::size_t awake = ~std::size_t{0});
     std::size_t visits() const { return visits_; } // of tree nodes in the last find()
 
 private:

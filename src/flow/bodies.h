@@ -3,13 +3,14 @@
 // (1) All columns have the same length; an entry's index is the body's place in all of them.
 // (2) Poses here are of the centre of mass, not of the body's own origin.
 // (3) Bodies that are not dynamic have inverse mass and inertia 0: impulses do not change them.
-// (4) Places below `moving` are of bodies that may move; static ones stand behind them.
+// (4) Places below `moving` are of bodies that may move; those that sleep and static ones stand behind them.
 // (5) velocity + remainder is the velocity; the remainder is what the last rounding to float left out.
 #pragma once
 
 #include "astasis/body.h"
 #include "math/inertia.h"
 
+#include <cstdint>
 #include <vector>
 
 namespace astasis::flow {
@@ -36,6 +37,14 @@ template<int Dim> struct Mass {
     bool isotropic = true;
 };
 
+// How long a moving body has lain still; see sleep/rest.h.
+template<int Dim> struct Stillness {
+    CentrePose<Dim> since{};   // where it was when it began to
+    std::uint32_t ticks = 0;   // for how long
+    float size = 0, reach = 0; // smallest full width of its shapes, farthest point from its centre, m
+    bool kept_awake = false;
+};
+
 template<int Dim> struct Bodies {
     std::vector<CentrePose<Dim>> pose;
     std::vector<Velocity<Dim>> velocity;
@@ -44,6 +53,7 @@ template<int Dim> struct Bodies {
     std::vector<Push<Dim>> push;
     std::vector<FreeMotion<Dim>> free;
     std::vector<Motion> motion;
+    std::vector<Stillness<Dim>> still;
     std::size_t moving = 0;
 
     std::size_t size() const { return pose.size(); }

@@ -197,7 +197,8 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
     float spare_depth = -1e30f;
     for (const Piece<Dim>& p : pieces_) {
         const bool behind = dot(middle - p.corner[0], p.normal) < 0, inside = is_inside(p, middle);
-        if (behind && !p.two_sided && p.through == Vec<Dim>{}) continue;
+        // With its middle behind a face but not in the solid there, it is over another face.
+        if (behind && !p.two_sided && !inside) continue;
         const Vec<Dim> out_of = behind && p.two_sided ? -p.normal : p.normal;
         if (!inside && mover.is_far(p, out_of, margin)) continue;
         bool overlap = inside;

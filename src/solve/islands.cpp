@@ -112,7 +112,8 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
         std::uint8_t& of_island = doublings_[root(moves(bodies, m.body_a) ? m.body_a : m.body_b)];
         of_island = std::max(of_island, doublings);
     }
-    for (std::uint32_t i = 0; i < doublings_.size(); i++) doublings_[i] = doublings_[root(i)];
+    for (std::uint32_t i = 0; i < doublings_.size(); i++)
+        parent_[i] = root(i), doublings_[i] = doublings_[parent_[i]];
 }
 
 template class Islands<2>;

@@ -27,6 +27,9 @@ public:
     // How often the substeps of a moving body's island are doubled, by the body's place.
     std::span<const std::uint8_t> doublings() const { return doublings_; }
 
+    // The lowest place in the island of each moving body.
+    std::span<const std::uint32_t> roots() const { return parent_; }
+
 private:
     std::uint32_t root(std::uint32_t i);
     void join(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);

@@ -41,6 +41,8 @@ public:
                std::span<flow::Manifold<Dim>> manifolds);
     // How often the substeps of a moving body's island were doubled in the last tick, by the body's place.
     std::span<const std::uint8_t> doublings() const { return islands_.doublings(); }
+    // The lowest place in the island of each body that moved in the last tick.
+    std::span<const std::uint32_t> islands() const { return islands_.roots(); }
 
 private:
     void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, int doublings);

@@ -101,6 +101,9 @@ template<int Dim> void check_state(const BodySpec<Dim>& spec) {
     if (spec.motion == Motion::Static &&
         (spec.velocity != Vec<Dim>{} || spec.angular_velocity != Axial<Dim>{}))
         throw Error("velocity", "a static body that moves", "velocity 0, or a kinematic body");
+    if (spec.asleep && (spec.motion != Motion::Dynamic || spec.velocity != Vec<Dim>{} ||
+                        spec.angular_velocity != Axial<Dim>{}))
+        throw Error("asleep", "a body that moves, or is not dynamic", "a dynamic body at rest");
 }
 
 template<int Dim>
@@ -141,6 +144,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     for (std::size_t k = 0; k < row.shapes.size(); k++)
         s.check_shared(row.shapes[k], "shapes[" + std::to_string(k) + "]");
     row.user_data = spec.user_data;
+    row.may_sleep = spec.may_sleep;
     row.mass_given = spec.mass;
     for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
 
@@ -157,10 +161,15 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     b.push.emplace_back();
     b.free.push_back(spec.free);
     b.motion.push_back(spec.motion);
+    b.still.emplace_back();
     const auto last = static_cast<std::uint32_t>(b.size() - 1);
-    if (spec.motion != Motion::Static) s.swap_places(static_cast<std::uint32_t>(b.moving++), last);
+    if (spec.asleep) {
+        s.rows[last].island = State::Row::kUngrouped;
+        s.ungrouped.push_back(id);
+    } else if (spec.motion != Motion::Static) s.swap_places(static_cast<std::uint32_t>(b.moving++), last);
     s.fit(s.slots.place(id), mass);
     s.put(s.slots.place(id), {spec.pose.position, math::normalized(spec.pose.rotation)});
+    if (spec.motion != Motion::Dynamic) s.wake_around(s.slots.place(id));
     return id;
 }
 
@@ -199,7 +208,7 @@ void World<Dim>::State::reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> sha
 
 template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec<Dim>& shape) {
     State& s = *state_;
-    const std::uint32_t i = s.place(id);
+    const std::uint32_t i = s.disturbed_place(id);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
     s.check_shared(shape, "shape");
@@ -212,7 +221,7 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
 
 template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) {
     State& s = *state_;
-    const std::uint32_t i = s.place(id);
+    const std::uint32_t i = s.disturbed_place(id);
     s.shape(i, index);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
@@ -226,7 +235,7 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
 
 template<int Dim> void World<Dim>::set_motion(BodyId id, Motion motion) {
     State& s = *state_;
-    const std::uint32_t i = s.place(id);
+    const std::uint32_t i = s.disturbed_place(id);
     if (s.bodies.motion[i] == motion && !s.rows[i].held) return;
     const MassProperties<Dim> mass = mass_after<Dim>(motion, s.rows[i].mass_given, s.rows[i].shapes, "none");
     s.rows[i].held = false;
@@ -259,7 +268,7 @@ void note(std::uint64_t& edits, std::size_t at, std::uint64_t value) {
 
 void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int row, bool solid) {
     auto& s = WorldAccess::state(world);
-    const std::uint32_t i = s.place(id);
+    const std::uint32_t i = s.disturbed_place(id);
     auto* grid = std::get_if<TileGrid>(&s.shape(i, shape).geometry);
     if (grid == nullptr)
         throw Error("shape", "one that is no tile grid", "a shape that was added as a TileGrid");
@@ -271,7 +280,7 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
 
 void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height) {
     auto& s = WorldAccess::state(world);
-    const std::uint32_t i = s.place(id);
+    const std::uint32_t i = s.disturbed_place(id);
     auto* field = std::get_if<HeightField>(&s.shape(i, shape).geometry);
     if (field == nullptr)
         throw Error("shape", "one that is no height field", "a shape that was added as a HeightField");
@@ -284,7 +293,7 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
 
 template<int Dim> void World<Dim>::remove(BodyId id) {
     State& s = *state_;
-    std::uint32_t i = s.place(id);
+    std::uint32_t i = s.disturbed_place(id);
     s.forget_contacts(i);
     for (const std::uint32_t c : s.rows[i].colliders) s.drop_collider(c);
     s.rows[i].colliders.clear();
@@ -300,7 +309,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     s.swap_places(i, static_cast<std::uint32_t>(b.size() - 1));
     s.slots.remove(id);
     s.rows.pop_back(), b.pose.pop_back(), b.velocity.pop_back(), b.remainder.pop_back(), b.mass.pop_back();
-    b.push.pop_back(), b.free.pop_back(), b.motion.pop_back();
+    b.push.pop_back(), b.free.pop_back(), b.motion.pop_back(), b.still.pop_back();
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \

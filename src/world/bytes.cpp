@@ -104,6 +104,9 @@ public:
     template<int Dim> void operator()(flow::Mass<Dim>& m) {
         all(m.mass, m.inverse_mass, m.inertia, m.inverse_inertia, m.centre, m.isotropic);
     }
+    template<int Dim> void operator()(flow::Stillness<Dim>& s) {
+        all(s.since, s.ticks, s.size, s.reach, s.kept_awake);
+    }
     template<int Dim> void operator()(flow::Rim<Dim>& r) { all(r.radius, r.axis); }
     template<int Dim> void operator()(flow::ManifoldPoint<Dim>& p) {
         all(p.core_a, p.core_b, p.separation, p.feature);
@@ -277,7 +280,7 @@ std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int d
 
 template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
     Walk<Archive> walk(archive);
-    walk.all(spec.gravity, spec.tick, spec.substeps);
+    walk.all(spec.gravity, spec.tick, spec.substeps, spec.sleeping);
     walk.all(tuning.share, tuning.leak, tuning.rounds, tuning.most_thicknesses_a_second);
     walk.all(ticks, next_key);
     slots.pass_all(walk);
@@ -288,21 +291,27 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk(moving);
     bodies.moving = moving;
     walk.all(bodies.pose, bodies.velocity, bodies.remainder, bodies.mass);
-    walk.all(bodies.push, bodies.free, bodies.motion);
+    walk.all(bodies.push, bodies.free, bodies.motion, bodies.still);
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
         walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
+        walk.all(row.may_sleep, row.island);
     });
     walk.all(listed, free_colliders, manifolds);
+    walk(asleep, [&](Asleep& island) {
+        walk(island.bodies);
+        walk(island.contacts, [&](SleepingContact& c) { walk.all(c.manifold, c.a, c.b); });
+    });
+    walk.all(free_islands, ungrouped);
     walk(colliders, [&](flow::Collider<Dim>& c) { walk(c.key); });
 }
 
 // Throws Error for what could not have been written, so that no place leads out of an array.
 template<int Dim> void World<Dim>::State::check_places() const {
     const std::size_t n = rows.size();
-    for (const std::size_t size :
-         {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(), bodies.mass.size(),
-          bodies.push.size(), bodies.free.size(), bodies.motion.size(), slots.size(), listed.size()})
+    for (const std::size_t size : {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(),
+                                   bodies.mass.size(), bodies.push.size(), bodies.free.size(),
+                                   bodies.motion.size(), bodies.still.size(), slots.size(), listed.size()})
         if (size != n) contradiction();
     if (bodies.moving > n || materials.slots.size() != materials.shared.size()) contradiction();
     std::vector<std::uint8_t> used(colliders.size());
@@ -316,6 +325,15 @@ template<int Dim> void World<Dim>::State::check_places() const {
         for (const auto& shape : row.shapes) check_shared(shape, "bytes");
     }
     for (const BodyId id : listed) place(id);
+    for (const std::uint32_t k : free_islands)
+        if (k >= asleep.size()) contradiction();
+    for (std::size_t i = 0; i < n; i++) {
+        const std::uint32_t k = rows[i].island;
+        if (k != Row::kAwake && k != Row::kUngrouped && k >= asleep.size()) contradiction();
+        if ((k == Row::kAwake) != (i < bodies.moving || bodies.motion[i] == Motion::Static)) contradiction();
+    }
+    for (const Asleep& island : asleep)
+        for (const BodyId id : island.bodies) place(id);
     for (const auto& m : manifolds)
         if (m.body_a >= n || m.body_b >= n) contradiction();
 }

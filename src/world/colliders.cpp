@@ -2,6 +2,8 @@
 #include "math/numbers.h"
 #include "world/state.h"
 
+#include <algorithm>
+
 namespace astasis {
 namespace {
 
@@ -37,6 +39,8 @@ template<int Dim> void World<Dim>::State::drop_collider(std::uint32_t c) {
 
 template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
     const Row& row = rows[i];
+    auto& still = bodies.still[i];
+    still.reach = still.size = 0;
     for (std::uint32_t k = 0; k < row.shapes.size(); k++) {
         const ShapeSpec<Dim>& shape = row.shapes[k];
         auto& c = colliders[row.colliders[k]];
@@ -44,6 +48,8 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
         c.reach = length(shape.placement.position - bodies.mass[i].centre) + shape::reach(shape.geometry);
         c.thickness = shape::thickness(shape.geometry);
         c.travel = nearby(c), c.drift = {};
+        still.reach = std::max(still.reach, c.reach);
+        still.size = k == 0 ? c.thickness : std::min(still.size, c.thickness);
     }
 }
 
@@ -90,14 +96,19 @@ template<int Dim> void World<Dim>::State::settle() {
 }
 
 // Two bodies change places in all columns.
-template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint32_t j) {
-    if (i == j) return;
+template<int Dim> void World<Dim>::State::swap_columns(std::uint32_t i, std::uint32_t j) {
     slots.swap(i, j);
     const auto exchange = [i, j](auto& column) { std::swap(column[i], column[j]); };
     exchange(rows), exchange(bodies.pose), exchange(bodies.velocity), exchange(bodies.remainder);
-    exchange(bodies.mass), exchange(bodies.push), exchange(bodies.free), exchange(bodies.motion);
+    exchange(bodies.mass), exchange(bodies.push), exchange(bodies.free), exchange(bodies.motion),
+        exchange(bodies.still);
     for (const std::uint32_t k : {i, j})
         for (const std::uint32_t c : rows[k].colliders) colliders[c].body = k;
+}
+
+template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint32_t j) {
+    if (i == j) return;
+    swap_columns(i, j);
     const auto renamed = [i, j](std::uint32_t body) { return body == i ? j : body == j ? i : body; };
     for (auto& m : manifolds) m.body_a = renamed(m.body_a), m.body_b = renamed(m.body_b);
 }
@@ -118,6 +129,7 @@ template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion mot
     template void World<Dim>::State::measure_colliders(std::uint32_t);                                       \
     template void World<Dim>::State::place_colliders(std::uint32_t);                                         \
     template void World<Dim>::State::set_bounds(flow::Collider<Dim>&) const;                                 \
+    template void World<Dim>::State::swap_columns(std::uint32_t, std::uint32_t);                             \
     template void World<Dim>::State::swap_places(std::uint32_t, std::uint32_t);                              \
     template void World<Dim>::State::set_motion(std::uint32_t, Motion);                                      \
     template void World<Dim>::State::foresee();                                                              \

@@ -26,7 +26,7 @@ template<int Dim> const FreeMotion<Dim> World<Dim>::free_motion(BodyId id) const
     return state_->bodies.free[state_->place(id)];
 }
 template<int Dim> void World<Dim>::set_free_motion(BodyId id, const FreeMotion<Dim>& free) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     check_free_motion(free, "");
     state_->bodies.free[i] = free;
     for (auto* v : {&state_->bodies.velocity[i], &state_->bodies.remainder[i]})
@@ -43,7 +43,7 @@ template<int Dim> void World<Dim>::set_thrust(BodyId id, const Thrust<Dim>& thru
 template<int Dim> void World<Dim>::clear_thrust(BodyId id) { state_->rows[state_->place(id)].thrust.reset(); }
 
 template<int Dim> void World<Dim>::move_to(BodyId id, const Pose<Dim>& pose) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     if (state_->bodies.motion[i] != Motion::Kinematic)
         throw Error("body", "one that is not kinematic",
                     "a kinematic body; set_pose puts any body elsewhere at once");

@@ -32,16 +32,19 @@ template<int Dim> const Material World<Dim>::material(MaterialId id) const {
 template<int Dim> void World<Dim>::set_material(MaterialId id, const Material& material) {
     const auto i = state_->material_place(id, "material id");
     shape::check_material(material, "material");
+    state_->wake_all();
     state_->materials.shared[i] = material;
 }
 
 template<int Dim> void World<Dim>::set_between(MaterialId a, MaterialId b, const Material& material) {
     state_->material_place(a, "a"), state_->material_place(b, "b");
     shape::check_material(material, "material");
+    state_->wake_all();
     state_->materials.set_between(a, b, material);
 }
 template<int Dim> void World<Dim>::clear_between(MaterialId a, MaterialId b) {
     state_->material_place(a, "a"), state_->material_place(b, "b");
+    state_->wake_all();
     state_->materials.clear_between(a, b);
 }
 
@@ -50,19 +53,19 @@ template<int Dim> const Material World<Dim>::material(BodyId id, std::uint32_t s
     return state_->materials.of(s.material, s.shared);
 }
 template<int Dim> void World<Dim>::set_material(BodyId id, std::uint32_t shape, const Material& material) {
-    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
+    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     shape::check_material(material, "material");
     s.material = material;
     s.shared = {};
 }
 template<int Dim> void World<Dim>::share_material(BodyId id, std::uint32_t shape, MaterialId material) {
-    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
+    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     state_->material_place(material, "material");
     s.shared = material;
 }
 template<int Dim>
 void World<Dim>::set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity) {
-    ShapeSpec<Dim>& s = state_->shape(state_->place(id), shape);
+    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     if (!math::is_finite(velocity)) throw Error("velocity", base::text_of(velocity), "finite numbers (m/s)");
     s.surface_velocity = velocity;
 }

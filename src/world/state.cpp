@@ -2,6 +2,8 @@
 
 #include "base/text.h"
 
+#include <algorithm>
+
 namespace astasis {
 namespace {
 
@@ -42,8 +44,8 @@ template<int Dim> ShapeSpec<Dim>& World<Dim>::State::shape(std::uint32_t i, std:
     return shapes[k];
 }
 
-template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) const {
-    const std::uint32_t i = place(id);
+template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) {
+    const std::uint32_t i = wake(place(id));
     if (bodies.motion[i] != Motion::Dynamic)
         throw Error("body", std::string("a ") + (rows[i].held ? "held" : name_of(bodies.motion[i])) + " body",
                     "a dynamic body: forces and impulses move no other");
@@ -68,8 +70,30 @@ template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& 
     place_colliders(i);
 }
 
+// What leant on the body carries other loads from now on: those of all that hangs together with it are
+// forgotten too, or they would push its neighbours apart in the next tick.
 template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
-    std::erase_if(manifolds, [i](const auto& m) { return m.body_a == i || m.body_b == i; });
+    const auto is_its = [i](const auto& m) { return m.body_a == i || m.body_b == i; };
+    std::vector<std::uint8_t> reached;
+    for (bool more = std::any_of(manifolds.begin(), manifolds.end(), is_its); more;) {
+        reached.resize(bodies.size());
+        reached[i] = 1;
+        more = false;
+        for (auto& m : manifolds) {
+            if (!reached[m.body_a] && !reached[m.body_b]) continue;
+            float load = 0;
+            for (int p = 0; p < m.count; p++) {
+                auto& point = m.points[static_cast<std::size_t>(p)];
+                load += point.normal_force;
+                point.normal_force = 0, point.friction_force = {};
+            }
+            m.turning_torque = {};
+            if (load == 0) continue;
+            for (const std::uint32_t k : {m.body_a, m.body_b})
+                if (bodies.motion[k] == Motion::Dynamic && !reached[k]) reached[k] = 1, more = true;
+        }
+    }
+    std::erase_if(manifolds, is_its);
 }
 
 template struct World<2>::State;

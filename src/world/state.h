@@ -11,6 +11,7 @@
 #include "flow/contacts.h"
 #include "flow/materials.h"
 #include "narrow/manifolds.h"
+#include "sleep/rest.h"
 #include "solve/solver.h"
 
 namespace astasis {
@@ -26,9 +27,21 @@ template<int Dim> struct World<Dim>::State {
         std::uint64_t edits = 0; // hash of the cells and heights that were set live
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
-        bool held = false;
-        std::uint32_t listed = 0; // place in `listed`
+        bool held = false, may_sleep = true;
+        static constexpr std::uint32_t kAwake = 0xffffffffu, kUngrouped = 0xfffffffeu;
+        std::uint32_t island = kAwake; // in `asleep`; kUngrouped: added asleep since the last tick
+        std::uint32_t listed = 0;      // place in `listed`
     };
+
+    struct SleepingContact {
+        flow::Manifold<Dim> manifold; // its places are of no meaning
+        BodyId a, b;
+    };
+    struct Asleep { // an island
+        std::vector<BodyId> bodies;
+        std::vector<SleepingContact> contacts;
+    };
+    class Moves;
 
     WorldSpec<Dim> spec;
     solve::Tuning tuning = solve::kTuning;
@@ -50,9 +63,13 @@ template<int Dim> struct World<Dim>::State {
     std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
     narrow::ManifoldFinder<Dim> narrow;
     solve::Solver<Dim> solver;
+    sleep::Rest<Dim> rest;
+    std::vector<Asleep> asleep; // and gaps
+    std::vector<std::uint32_t> free_islands, met_islands;
+    std::vector<BodyId> ungrouped;
 
-    std::uint32_t place(BodyId id) const;         // throws Error if stale
-    std::uint32_t dynamic_place(BodyId id) const; // throws Error if stale or not dynamic
+    std::uint32_t place(BodyId id) const;   // throws Error if stale
+    std::uint32_t dynamic_place(BodyId id); // wakes it; throws Error if stale or not dynamic
     std::uint32_t material_place(MaterialId id, const std::string& field) const; // throws Error if stale
     Pose<Dim> pose(std::uint32_t i) const;
     Pose<Dim> shape_pose(const flow::Collider<Dim>& c) const;
@@ -70,7 +87,8 @@ template<int Dim> struct World<Dim>::State {
     void place_colliders(std::uint32_t i);
     void set_bounds(flow::Collider<Dim>& c) const;
     void swap_places(std::uint32_t i, std::uint32_t j);
-    void set_motion(std::uint32_t i, Motion motion); // may change the body's place
+    void swap_columns(std::uint32_t i, std::uint32_t j); // without what names places
+    void set_motion(std::uint32_t i, Motion motion);     // may change the body's place
     void foresee();
     void settle();
 
@@ -82,6 +100,22 @@ template<int Dim> struct World<Dim>::State {
     void drive(); // drive.cpp
     void arrive();
     double work_of_thrusts() const; // in the tick that is being done
+
+    bool is_asleep(std::uint32_t i) const; // sleep.cpp
+    std::uint32_t new_island();
+    void lay(std::uint32_t i, std::uint32_t island);
+    void fall_asleep();
+    void wake_island(std::uint32_t k, std::vector<flow::Manifold<Dim>>& into);
+    std::uint32_t wake(std::uint32_t i); // returns its place afterwards
+    void wake_all();
+    void wake_around(std::uint32_t i);
+    // The place of a body that is about to be changed: it wakes, and of what others cannot push also what
+    // touches it. Throws Error if stale.
+    std::uint32_t disturbed_place(BodyId id);
+    void group_sleepers();
+    bool wake_met();
+    // Of the last tick, with those of sleeping islands, at the present places.
+    std::vector<flow::Manifold<Dim>> all_manifolds() const;
 
     bool timing = false;
     StageTimes times;

@@ -40,14 +40,20 @@ template<int Dim> void World<Dim>::State::step() {
     hold_if_not_finite();
     for (std::uint32_t i = 0; i < bodies.moving; i++) rows[i].previous = pose(i);
 
+    group_sleepers();
     drive();
     foresee();
-    double rest = watch.lap();
-    broad.find(colliders, bodies.motion, moving_colliders, index, pairs);
-    times.pairs = watch.lap();
+    double rest_time = watch.lap();
+    times.pairs = times.manifolds = 0;
     manifolds.swap(manifolds_before);
-    narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
-    times.manifolds = watch.lap();
+    for (bool again = true; again;) { // once more when something that slept is met
+        broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
+        times.pairs += watch.lap();
+        narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
+        again = wake_met();
+        if (again) foresee();
+        times.manifolds += watch.lap();
+    }
     solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
     times.solving = watch.lap();
 
@@ -57,8 +63,9 @@ template<int Dim> void World<Dim>::State::step() {
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     arrive();
     settle();
+    fall_asleep();
     ticks++;
-    times.rest = rest + watch.lap();
+    times.rest = rest_time + watch.lap();
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.

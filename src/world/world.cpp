@@ -96,7 +96,7 @@ template<int Dim> Energy World<Dim>::energy(BodyId id) const {
 }
 
 template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     check_finite(pose.position, "position", "m");
     const float norm = math::norm_squared(pose.rotation);
     if (!math::is_finite(norm) || !(norm > 0))
@@ -105,10 +105,11 @@ template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
     state_->rows[i].target.reset();
     state_->put(i, {pose.position, math::normalized(pose.rotation)});
     state_->forget_contacts(i);
+    state_->disturbed_place(id); // and where it now is
 }
 
 template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& velocity) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     check_finite(velocity, "velocity", "m/s");
     if (state_->bodies.motion[i] == Motion::Static)
         throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
@@ -117,7 +118,7 @@ template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& veloc
     state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<Dim>& velocity) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     check_finite(velocity, "angular_velocity", "rad/s");
     if (state_->bodies.motion[i] == Motion::Static)
         throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
@@ -173,14 +174,14 @@ template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<
 
 template<int Dim>
 void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     ShapeSpec<Dim>& s = state_->shape(i, shape);
     s.layers = layers, s.meets = meets;
     state_->forget_contacts(i);
     state_->place_colliders(i);
 }
 template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std::uint32_t group) {
-    const auto i = state_->place(id);
+    const auto i = state_->disturbed_place(id);
     state_->shape(i, shape).group = group;
     state_->forget_contacts(i);
     state_->place_colliders(i);
@@ -191,18 +192,42 @@ template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shape
     auto& b = s.bodies;
     s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
     b.pose.reserve(bodies), b.velocity.reserve(bodies), b.remainder.reserve(bodies), b.mass.reserve(bodies);
-    b.push.reserve(bodies), b.free.reserve(bodies), b.motion.reserve(bodies);
+    b.push.reserve(bodies), b.free.reserve(bodies), b.motion.reserve(bodies), b.still.reserve(bodies);
     s.colliders.reserve(shapes), s.moving_colliders.reserve(shapes), s.index.reserve(shapes);
 }
 
 template<int Dim> const WorldSpec<Dim>& World<Dim>::settings() const noexcept { return state_->spec; }
 template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
     check_finite(gravity, "gravity", "m/s2");
+    state_->wake_all();
     state_->spec.gravity = gravity;
 }
 
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
-    return report::contacts_of<Dim>(state_->bodies, state_->manifolds, state_->slots.ids());
+    return report::contacts_of<Dim>(state_->bodies, state_->all_manifolds(), state_->slots.ids());
+}
+template<int Dim> bool World<Dim>::is_asleep(BodyId id) const { return state_->is_asleep(state_->place(id)); }
+template<int Dim> void World<Dim>::wake(BodyId id) { state_->wake(state_->place(id)); }
+template<int Dim> bool World<Dim>::may_sleep(BodyId id) const {
+    return state_->rows[state_->place(id)].may_sleep;
+}
+template<int Dim> void World<Dim>::set_may_sleep(BodyId id, bool may) {
+    std::uint32_t i = state_->place(id);
+    if (!may) i = state_->wake(i);
+    state_->rows[i].may_sleep = may;
+}
+template<int Dim> void World<Dim>::set_sleeping(bool on) {
+    if (!on) state_->wake_all();
+    state_->spec.sleeping = on;
+}
+template<int Dim> SleepCount World<Dim>::sleepers() const noexcept {
+    SleepCount out;
+    for (const auto& island : state_->asleep) {
+        out.bodies += island.bodies.size();
+        out.islands += !island.bodies.empty();
+    }
+    out.bodies += state_->ungrouped.size();
+    return out;
 }
 template<int Dim> void World<Dim>::set_timing(bool on) noexcept {
     state_->timing = on;
@@ -219,7 +244,7 @@ template<int Dim> Energy World<Dim>::energy() const {
     return sum;
 }
 template<int Dim> Penetration World<Dim>::penetration() const {
-    return report::penetration_of<Dim>(state_->bodies, state_->manifolds);
+    return report::penetration_of<Dim>(state_->bodies, state_->all_manifolds());
 }
 template<int Dim> Work World<Dim>::work() const noexcept { return state_->work; }
 template<int Dim> Momentum<Dim> World<Dim>::momentum() const { return report::momentum_of(state_->bodies); }
@@ -275,6 +300,9 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         }
         hash.add(std::uint64_t{state_->rows[i].shapes.size()});
         hash.add(state_->rows[i].edits);
+        hash.add(std::uint64_t{b.still[i].ticks} << 2 |
+                 std::uint64_t{state_->is_asleep(static_cast<std::uint32_t>(i))} << 1 |
+                 std::uint64_t{state_->rows[i].may_sleep});
     }
     for (const auto& pair : state_->materials.pairs) {
         hash.add(std::uint64_t{pair.a.index} << 32 | pair.b.index);

@@ -63,5 +63,6 @@ std::span<const Case> friction_cases();
 std::span<const Case> stacking_cases();
 std::span<const Case> gas_cases();
 std::span<const Case> invariance_cases();
+std::span<const Case> sleeping_cases();
 
 }

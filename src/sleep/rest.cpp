@@ -1,0 +1,66 @@
+#include "sleep/rest.h"
+
+#include "base/room.h"
+#include "math/numbers.h"
+#include "math/turn.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::sleep {
+namespace {
+
+template<int Dim> bool stands(const flow::Velocity<Dim>& v) {
+    return v.linear == Vec<Dim>{} && math::magnitude(v.angular) == 0;
+}
+
+}
+
+template<int Dim> void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, double tick, float gravity) {
+    const auto window = static_cast<float>(kStillSeconds);
+    const float fall = gravity > 0 ? gravity * window * window / 64 : 1e30f;
+    const auto most_ticks = static_cast<std::uint32_t>(std::ceil(kStillSeconds / tick));
+    for (std::size_t i = 0; i < bodies.moving; i++) {
+        flow::Stillness<Dim>& still = bodies.still[i];
+        const auto& now = bodies.pose[i];
+        if (bodies.motion[i] != Motion::Dynamic) {
+            still.ticks = stands(bodies.velocity[i]) ? std::min(still.ticks + 1, most_ticks) : 0;
+            continue;
+        }
+        const float way =
+            length(now.centre - still.since.centre) +
+            still.reach * math::magnitude(math::turn_between(still.since.rotation, now.rotation));
+        if (way <= std::min(kStillShare * still.size, fall)) {
+            still.ticks = std::min(still.ticks + 1, most_ticks);
+        } else {
+            still.ticks = 0;
+            still.since = now;
+        }
+    }
+}
+
+template<int Dim>
+bool Rest<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                     std::span<const std::uint32_t> island_of, double tick) {
+    base::make_room(rests_, bodies.moving);
+    rests_.assign(bodies.moving, 1);
+    const auto enough = static_cast<std::uint32_t>(std::ceil(kStillSeconds / tick));
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        if (bodies.still[i].ticks < enough || bodies.still[i].kept_awake) rests_[island_of[i]] = 0;
+    for (const auto& m : manifolds) {
+        const bool runs = m.slip != Vec<Dim>{};
+        const auto carried = [&](std::uint32_t i, std::uint32_t other) {
+            if (bodies.motion[i] != Motion::Dynamic || i >= bodies.moving) return;
+            if (runs || (bodies.motion[other] == Motion::Kinematic && !stands(bodies.velocity[other])))
+                rests_[island_of[i]] = 0;
+        };
+        carried(m.body_a, m.body_b), carried(m.body_b, m.body_a);
+    }
+    return std::any_of(island_of.begin(), island_of.end(),
+                       [&](std::uint32_t root) { return rests_[root] != 0; });
+}
+
+template class Rest<2>;
+template class Rest<3>;
+
+}

@@ -1,0 +1,40 @@
+// How long bodies have lain still, and which islands may sleep.
+// Stage sleep. Reads moving bodies, manifolds and islands; writes Bodies::still.
+//
+// A body lies still while no point of it has come farther than a small share of its size from where it was
+// when it began to; speeds say less, since what trembles in a pile has some and a thrown ball at its highest
+// point has none. O(moving bodies + manifolds); no allocation once warm. Tested by
+// tests/world/sleep_test.cpp.
+#pragma once
+
+#include "flow/contacts.h"
+
+#include <span>
+#include <vector>
+
+namespace astasis::sleep {
+
+// Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time,
+// as a share of the body's smallest width. From the sweep in docs/decisions/sleep-defaults.md.
+inline constexpr double kStillSeconds = 0.5;
+inline constexpr float kStillShare = 1e-4f;
+
+template<int Dim> class Rest {
+public:
+    // After a tick. A longer way than `gravity` would take a falling body in a part of the time is never
+    // still, so that what is thrown does not sleep where gravity is weak.
+    void watch(flow::Bodies<Dim>& bodies, double tick, float gravity);
+    // The islands that may sleep, by a flag at the place of their root, which island_of gives for each moving
+    // body. Returns whether there are any.
+    bool find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+              std::span<const std::uint32_t> island_of, double tick);
+    bool may_sleep(std::uint32_t root) const { return rests_[root] != 0; }
+
+private:
+    std::vector<std::uint8_t> rests_;
+};
+
+extern template class Rest<2>;
+extern template class Rest<3>;
+
+}
