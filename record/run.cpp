@@ -36,6 +36,7 @@ public:
         if (energy.total() > out_.energy_most)
             out_.energy_most = energy.total(), out_.energy_most_time = world.time();
         out_.end = energy;
+        out_.swept_impacts += world.swept_impacts().size();
         std::size_t awake = 0;
         for (const BodyId id : world.bodies()) {
             watch_bounds(id);

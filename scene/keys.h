@@ -25,7 +25,7 @@ inline constexpr const char* kBetween[] = {"materials",          "friction",
 inline constexpr const char* kBody[] = {
     "name",           "motion",          "at",     "turn",      "velocity", "spin",
     "linear_damping", "angular_damping", "mass",   "shapes",    "repeat",   "spread",
-    "drag",           "gravity_scale",   "locked", "may_sleep", "asleep"};
+    "drag",           "gravity_scale",   "locked", "may_sleep", "asleep",   "sweep"};
 inline constexpr const char* kShape[] = {
     "shape",    "radius",  "size", "from",      "to",     "corners", "rounding", "outward",
     "material", "at",      "turn", "two_sided", "closed", "tiles",   "cell",     "points",
@@ -42,6 +42,7 @@ inline constexpr const char* kSpin[] = {"axis", "rate"};
 
 inline constexpr const char* kPlaneAxes[] = {"x", "y", "turn"};
 inline constexpr const char* kSpaceAxes[] = {"x", "y", "z", "turn x", "turn y", "turn z"};
+inline constexpr const char* kSweeps[] = {"none", "static only", "everything"};
 inline constexpr const char* kMixings[] = {"smaller", "product", "geometric mean", "mean", "larger"};
 inline constexpr const char* kMotions[] = {"static", "kinematic", "dynamic"};
 inline constexpr const char* kFills[] = {"kraft", "clay", "moss", "sky", "plum", "sand", "slate", "brick"};

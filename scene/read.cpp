@@ -183,6 +183,12 @@ template<int Dim> void read_motion_state(const Cursor& c, BodyEntry<Dim>& body) 
     if (c.has("drag")) body.spec.free.drag = number(c.at("drag"), kNotNegative);
     if (c.has("gravity_scale")) body.spec.free.gravity_scale = number(c.at("gravity_scale"), kAnyNumber);
     if (c.has("may_sleep")) body.spec.may_sleep = c.at("may_sleep").truth();
+    if (c.has("sweep")) {
+        const std::string sweep = c.at("sweep").one_of(keys::kSweeps);
+        body.spec.sweep = sweep == "none"          ? Sweep::None
+                          : sweep == "static only" ? Sweep::StaticOnly
+                                                   : Sweep::Everything;
+    }
     if (c.has("asleep")) body.spec.asleep = c.at("asleep").truth();
     if (c.has("locked")) read_locks(c.at("locked"), body.spec.free.locks);
     if (c.has("mass")) body.mass = number(c.at("mass"), kPositive);

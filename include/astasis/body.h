@@ -17,6 +17,15 @@ enum class Motion : std::uint8_t {
     Dynamic,   // moves by forces and contacts
 };
 
+// What a body's way is looked at for when it comes far within a tick (more than half its smallest width): it
+// is brought to each impact, turning included, turned back there and sent on, and passes through slots
+// untouched. Slow bodies pay nothing for it.
+enum class Sweep : std::uint8_t {
+    None,       // what is thin and in its way may be missed
+    StaticOnly, // static and kinematic bodies
+    Everything, // dynamic ones too
+};
+
 // Mass of a body about its centre of mass, seen in the body's own frame.
 template<int Dim> struct MassProperties;
 
@@ -79,6 +88,7 @@ template<int Dim> struct BodySpec {
     // Whether it may sleep when it has lain still for a while; and whether it begins asleep: only a dynamic
     // body at rest. What is added asleep wakes together with what is asleep about it.
     bool may_sleep = true, asleep = false;
+    Sweep sweep = Sweep::Everything;
     // Replaces what the shapes and their densities give. Needed only by a dynamic body without shapes.
     std::optional<MassProperties<Dim>> mass{};
     std::uint64_t user_data = 0; // yours: an index or a pointer to your own object

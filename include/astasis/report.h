@@ -29,6 +29,17 @@ struct StageTimes {
     double total() const { return ((pairs + manifolds) + solving) + rest; }
 };
 
+// Where a body that came far within the last tick met another and was turned back.
+template<int Dim> struct SweptImpact {
+    BodyId body, other;
+    std::uint32_t shape = 0, other_shape = 0;
+    double time = 0;       // s, since the start of the tick
+    Point<Dim> position{}; // where they touched
+    Point<Dim> centre{};   // where the body's centre of mass then was: its way leads from one to the next
+    Vec<Dim> normal{};     // unit, from the body to the other
+    Vec<Dim> impulse{};    // what the body was given, N s
+};
+
 // How much sleeps.
 struct SleepCount {
     std::size_t bodies = 0, islands = 0;

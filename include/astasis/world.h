@@ -139,6 +139,16 @@ public:
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);
 
+    // What a body's way is looked at for: see Sweep.
+    Sweep sweep(BodyId id) const;
+    void set_sweep(BodyId id, Sweep sweep);
+    // What swept bodies met within the last tick, in the order of time; at most 32 for one body, which then
+    // stays where it is for the rest of the tick. Valid until the next step.
+    std::span<const SweptImpact<Dim>> swept_impacts() const noexcept;
+    // The bodies that came farther than their own smallest width in the last tick without being swept: what
+    // is thin may have been missed. O(moving bodies).
+    std::vector<BodyId> unswept() const;
+
     // What has lain still for half a second sleeps, together with all that it touches: it costs nothing until
     // something that moves comes near, or it is edited, pushed, or what it lies on is edited. It keeps its
     // pose, has no velocity, and answers queries; contacts() shows its contacts as they were. A static body

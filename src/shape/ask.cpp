@@ -217,9 +217,12 @@ astasis::Nearest<Dim> nearest_points(const Geometry<Dim>& a, const Pose<Dim>& at
 
 template<int Dim>
 std::optional<Impact<Dim>> first_touch(const Geometry<Dim>& a, const Moving<Dim>& motion_a,
-                                       const Geometry<Dim>& b, const Moving<Dim>& motion_b, double seconds) {
+                                       const Geometry<Dim>& b, const Moving<Dim>& motion_b, double seconds,
+                                       int most_steps) {
     const Point<Dim> origin = motion_a.from.position;
-    return impact_between(a, path_of(motion_a, origin), b, path_of(motion_b, origin), seconds, origin);
+    Path<Dim> path = path_of(motion_a, origin);
+    path.most_steps = most_steps;
+    return impact_between(a, path, b, path_of(motion_b, origin), seconds, origin);
 }
 
 template<int Dim>
@@ -264,7 +267,7 @@ astasis::Nearest<Dim> nearest_to(const Geometry<Dim>& geometry, const Pose<Dim>&
     template astasis::Nearest<Dim> nearest_points(const Geometry<Dim>&, const Pose<Dim>&,                    \
                                                   const Geometry<Dim>&, const Pose<Dim>&);                   \
     template std::optional<Impact<Dim>> first_touch(const Geometry<Dim>&, const Moving<Dim>&,                \
-                                                    const Geometry<Dim>&, const Moving<Dim>&, double);       \
+                                                    const Geometry<Dim>&, const Moving<Dim>&, double, int);  \
     template std::optional<RayHit<Dim>> ray_into(const Geometry<Dim>&, const Pose<Dim>&, const Point<Dim>&,  \
                                                  const Vec<Dim>&);                                           \
     template bool holds_point(const Geometry<Dim>&, const Pose<Dim>&, const Point<Dim>&);                    \

@@ -16,7 +16,8 @@ template<int Dim>
 astasis::Nearest<Dim> nearest_to(const Geometry<Dim>& shape, const Pose<Dim>& at, const Point<Dim>& place);
 template<int Dim>
 std::optional<Impact<Dim>> first_touch(const Geometry<Dim>& a, const Moving<Dim>& motion_a,
-                                       const Geometry<Dim>& b, const Moving<Dim>& motion_b, double seconds);
+                                       const Geometry<Dim>& b, const Moving<Dim>& motion_b, double seconds,
+                                       int most_steps = 20000);
 template<int Dim>
 std::optional<RayHit<Dim>> ray_into(const Geometry<Dim>& shape, const Pose<Dim>& at, const Point<Dim>& from,
                                     const Vec<Dim>& way);

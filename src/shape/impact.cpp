@@ -10,7 +10,7 @@ using math::Wide;
 
 constexpr double kTouching = 1e-5, kTouchingUnturned = 4e-7; // of the smaller size
 constexpr double kRayTouching = 1e-9;                        // of the shape that a ray meets
-constexpr int kMostSteps = 20000, kMostDoubts = 64;
+constexpr int kMostDoubts = 64;
 
 template<int Dim> Gap<Dim> gap_at(const MovingPart<Dim>& a, const MovingPart<Dim>& b, double t, bool depth) {
     const Convex<Dim> ca = placed(*a.convex, a.path->position(t), a.path->turn_at(t));
@@ -59,7 +59,8 @@ std::optional<Met<Dim>> meet(const MovingPart<Dim>& a, const MovingPart<Dim>& b,
     Met<Dim> met;
     double before = 0; // the time of the last gap
     int doubts = 0;
-    for (int step = 0; step < kMostSteps; step++) {
+    const int most_steps = std::min(a.path->most_steps, b.path->most_steps);
+    for (int step = 0; step < most_steps; step++) {
         met.gap = gap_at(a, b, met.time, step == 0);
         // Each advance stops short of contact, so an overlap here is a flat simplex that seemed to hold the
         // origin: ask again a little earlier.

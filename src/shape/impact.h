@@ -42,11 +42,16 @@ inline double spin_across(Vec3 spin, const math::Wide3& n) { return norm(cross(n
 inline double spin_rate(float spin) { return std::fabs(spin); }
 inline double spin_rate(Vec3 spin) { return norm(math::widened(spin)); }
 
+// Steps of the advancement after which two are said to touch, early rather than late: what turns along a wall
+// at a hair's breadth takes very many.
+inline constexpr int kMostSteps = 20000;
+
 template<int Dim> struct Path {
     math::Wide<Dim> pivot{}, velocity{},
         centre{}; // where it turns about, at time 0; its velocity; the same in its frame
     math::Turn<Dim> turn{};
     Axial<Dim> spin{};
+    int most_steps = kMostSteps;
 
     math::Turn<Dim> turn_at(double t) const { return spun(turn, spin, t); }
     math::Wide<Dim> pivot_at(double t) const { return pivot + velocity * t; }

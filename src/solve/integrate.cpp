@@ -28,6 +28,11 @@ Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*ve
 Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity, Vec3& remainder,
                           const flow::Mass<3>& mass, double seconds) {
     using math::Wide3;
+    // What turns farther than that in a substep is beyond this rule, which would give it energy: it turns on
+    // about its axis.
+    constexpr double kMostTurn = 1;
+    if (static_cast<double>(length(mean)) * seconds > kMostTurn)
+        return math::turned_by(turn, mean * static_cast<float>(seconds));
     const math::Turn<3> at_start = math::turn_of(start);
     // The exact inverse of the inertia in use: that of a float would gain or lose a little in every substep.
     const math::Sym3& m = mass.inertia;
@@ -237,10 +242,15 @@ template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) const {
 }
 
 template<int Dim>
-void Integrator<Dim>::redirect(std::size_t row, const flow::Velocity<Dim>& velocity,
-                               const flow::Velocity<Dim>& shift) {
-    write(velocity_, row, velocity);
-    free_[row] = velocity;
+void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
+                               const flow::Velocity<Dim>& velocity, const flow::Velocity<Dim>& shift) {
+    // The body sets out from another pose than the one that the impact saw. What is not round would have
+    // another energy there: it takes its velocity along, as it is in its own frame.
+    flow::Velocity<Dim> v = velocity;
+    if (!bodies.mass[body_[row - 1]].isotropic)
+        v.angular = math::axial_rotated(math::turned_by(Rotation<Dim>{}, shift.angular), v.angular);
+    write(velocity_, row, v);
+    free_[row] = v;
     Way& w = way_[row];
     for (int k = 0; k < Dim; k++) w.place[k] += shift.linear[k];
     w.turn = math::turned_by(w.turn, shift.angular);

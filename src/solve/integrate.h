@@ -33,7 +33,8 @@ public:
     void show(flow::Bodies<Dim>& bodies) const;
     // A body was turned back within the substep: its velocity now, and the shift of the place from which it
     // set out. Both count as free motion, not as pushed by contacts.
-    void redirect(std::size_t row, const flow::Velocity<Dim>& velocity, const flow::Velocity<Dim>& shift);
+    void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,
+                  const flow::Velocity<Dim>& shift);
 
     BodyRows rows() { return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data()}; }
     std::size_t row_count() const { return body_.size() + 1; }

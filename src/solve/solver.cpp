@@ -104,7 +104,7 @@ void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
     }
     if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, seconds, suspects_)) return;
     for (const std::uint32_t i : impacts_.moved())
-        if (rows_[i] > 0) integrator_.redirect(rows_[i], bodies.velocity[i], impacts_.shift(i));
+        if (rows_[i] > 0) integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.shift(i));
     contacts_.refresh(integrator_.rows(), manifolds, suspects_);
 }
 

@@ -145,6 +145,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
         s.check_shared(row.shapes[k], "shapes[" + std::to_string(k) + "]");
     row.user_data = spec.user_data;
     row.may_sleep = spec.may_sleep;
+    row.sweep = spec.sweep;
     row.mass_given = spec.mass;
     for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
 

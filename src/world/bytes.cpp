@@ -295,7 +295,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
         walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
-        walk.all(row.may_sleep, row.island);
+        walk.all(row.may_sleep, row.sweep, row.island);
     });
     walk.all(listed, free_colliders, manifolds);
     walk(asleep, [&](Asleep& island) {

@@ -28,6 +28,7 @@ template<int Dim> struct World<Dim>::State {
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
         bool held = false, may_sleep = true;
+        Sweep sweep = Sweep::Everything;
         static constexpr std::uint32_t kAwake = 0xffffffffu, kUngrouped = 0xfffffffeu;
         std::uint32_t island = kAwake; // in `asleep`; kUngrouped: added asleep since the last tick
         std::uint32_t listed = 0;      // place in `listed`
@@ -64,6 +65,8 @@ template<int Dim> struct World<Dim>::State {
     narrow::ManifoldFinder<Dim> narrow;
     solve::Solver<Dim> solver;
     sleep::Rest<Dim> rest;
+    class Flight; // flight.h
+    std::shared_ptr<Flight> flight;
     std::vector<Asleep> asleep; // and gaps
     std::vector<std::uint32_t> free_islands, met_islands;
     std::vector<BodyId> ungrouped;

@@ -1,7 +1,7 @@
 // A tick: the stages in their order.
 #include "math/numbers.h"
 #include "report/measures.h"
-#include "world/state.h"
+#include "world/flight.h"
 
 #include "base/float_control.h"
 
@@ -54,7 +54,10 @@ template<int Dim> void World<Dim>::State::step() {
         if (again) foresee();
         times.manifolds += watch.lap();
     }
+    if (!flight) flight = std::make_shared<Flight>();
+    flight->fly(*this);
     solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
+    flight->land(*this);
     times.solving = watch.lap();
 
     hold_if_not_finite();

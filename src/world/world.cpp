@@ -8,7 +8,7 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "report/measures.h"
-#include "world/state.h"
+#include "world/flight.h"
 
 namespace astasis {
 namespace {
@@ -206,6 +206,25 @@ template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
     return report::contacts_of<Dim>(state_->bodies, state_->all_manifolds(), state_->slots.ids());
 }
+template<int Dim> Sweep World<Dim>::sweep(BodyId id) const { return state_->rows[state_->place(id)].sweep; }
+template<int Dim> void World<Dim>::set_sweep(BodyId id, Sweep sweep) {
+    state_->rows[state_->place(id)].sweep = sweep;
+}
+template<int Dim> std::span<const SweptImpact<Dim>> World<Dim>::swept_impacts() const noexcept {
+    if (!state_->flight) return {};
+    return state_->flight->impacts();
+}
+template<int Dim> std::vector<BodyId> World<Dim>::unswept() const {
+    std::vector<BodyId> out;
+    const auto& b = state_->bodies;
+    for (std::uint32_t i = 0; i < b.moving; i++) {
+        if (b.motion[i] == Motion::Dynamic && state_->rows[i].sweep != Sweep::None) continue;
+        const Vec<Dim> way = b.pose[i].centre - to_world(state_->rows[i].previous, b.mass[i].centre);
+        if (length(way) > b.still[i].size) out.push_back(state_->slots.ids()[i]);
+    }
+    return out;
+}
+
 template<int Dim> bool World<Dim>::is_asleep(BodyId id) const { return state_->is_asleep(state_->place(id)); }
 template<int Dim> void World<Dim>::wake(BodyId id) { state_->wake(state_->place(id)); }
 template<int Dim> bool World<Dim>::may_sleep(BodyId id) const {
@@ -303,6 +322,7 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         hash.add(std::uint64_t{b.still[i].ticks} << 2 |
                  std::uint64_t{state_->is_asleep(static_cast<std::uint32_t>(i))} << 1 |
                  std::uint64_t{state_->rows[i].may_sleep});
+        hash.add(static_cast<std::uint64_t>(state_->rows[i].sweep));
     }
     for (const auto& pair : state_->materials.pairs) {
         hash.add(std::uint64_t{pair.a.index} << 32 | pair.b.index);

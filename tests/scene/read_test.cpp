@@ -350,6 +350,7 @@ TEST(Schema, HasTheKeysOfTheReader) {
                   std::vector<std::string>(std::begin(known), std::end(known)));
     };
     expect_words(defs.at("material").at("properties").at("fill").at("enum"), keys::kFills);
+    expect_words(defs.at("body").at("properties").at("sweep").at("enum"), keys::kSweeps);
     expect_words(defs.at("mixing").at("enum"), keys::kMixings);
     expect_words(defs.at("body").at("properties").at("motion").at("enum"), keys::kMotions);
 }

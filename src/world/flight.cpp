@@ -1,0 +1,278 @@
+#include "world/flight.h"
+
+#include "math/locks.h"
+#include "math/numbers.h"
+#include "math/turn.h"
+#include "shape/ask.h"
+
+#include <algorithm>
+
+namespace astasis {
+namespace {
+
+// A way longer than this share of a body's smallest width within a tick may lead through something.
+constexpr float kFar = 0.5f;
+// What rests or slides on something within this share of its width, and comes no nearer than that within the
+// tick, is held by the solver.
+constexpr float kLeaning = 0.25f;
+// Impacts of one body within a tick; after the last it stays where it is for the rest of the tick.
+constexpr int kMostImpacts = 32;
+// After an impact a body stands off by this share of its size, so that the same touch is not found again.
+constexpr float kStandOff = 4e-5f;
+// Of the search for an impact; then it is taken to be there, which moves a body that only comes close off a
+// little.
+constexpr int kMostSteps = 200;
+// Points of a contact nearer than this share of the size meet at once.
+constexpr float kAtOnce = 2e-4f;
+
+template<int Dim>
+flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& v, double time) {
+    flow::CentrePose<Dim> out = from;
+    for (int k = 0; k < Dim; k++) out.centre[k] += static_cast<double>(v.linear[k]) * time;
+    if (math::magnitude(v.angular) > 0)
+        out.rotation = math::turned_by(from.rotation, v.angular * static_cast<float>(time));
+    return out;
+}
+
+}
+
+template<int Dim> bool World<Dim>::State::Flight::goes_far(const State& s, std::uint32_t i) const {
+    if (s.bodies.motion[i] != Motion::Dynamic || s.rows[i].sweep == Sweep::None) return false;
+    const auto& still = s.bodies.still[i];
+    const auto& v = s.bodies.velocity[i];
+    const auto tick = static_cast<float>(s.spec.tick);
+    return (length(v.linear) + math::magnitude(v.angular) * still.reach) * tick > kFar * still.size;
+}
+
+// Whether something holds it: a contact that stays near all through the tick.
+template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uint32_t i) const {
+    const auto tick = static_cast<float>(s.spec.tick);
+    for (const auto& m : s.manifolds) {
+        if (m.body_a != i && m.body_b != i) continue;
+        const float size = s.bodies.still[i].size;
+        const auto &va = s.bodies.velocity[m.body_a], &vb = s.bodies.velocity[m.body_b];
+        for (int p = 0; p < m.count; p++) {
+            const auto now = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
+            if (now.separation > 0.02f * size) continue;
+            const Vec<Dim> v =
+                (vb.linear + cross(vb.angular, now.arm_b)) - (va.linear + cross(va.angular, now.arm_a));
+            if (std::fabs(dot(v, now.normal)) * tick < kLeaning * size) return true;
+        }
+    }
+    return false;
+}
+
+template<int Dim>
+bool World<Dim>::State::Flight::looks_at(const State& s, std::uint32_t i, std::uint32_t other) const {
+    return s.rows[i].sweep == Sweep::Everything || s.bodies.motion[other] != Motion::Dynamic;
+}
+
+template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t i) {
+    if (count_ == flyers_.size()) flyers_.emplace_back();
+    Flyer& f = flyers_[count_++];
+    const auto& b = s.bodies;
+    const FreeMotion<Dim>& free = b.free[i];
+    f.place = i, f.time = 0, f.pose = b.pose[i];
+    f.velocity = b.velocity[i].linear, f.spin = b.velocity[i].angular;
+    const float speed = length(f.velocity), inverse_mass = b.mass[i].inverse_mass;
+    f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
+                                        f.velocity * (free.linear_damping + free.drag * inverse_mass * speed),
+                                    free.locks);
+    f.pairs.clear(), f.count = 0, f.flies = f.halted = false;
+    flyer_of_[i] = static_cast<std::uint32_t>(count_);
+}
+
+template<int Dim> void World<Dim>::State::Flight::find_flyers(State& s) {
+    count_ = 0;
+    for (std::uint32_t i = 0; i < s.bodies.moving; i++) {
+        if (!goes_far(s, i)) continue;
+        if (count_ == 0) flyer_of_.assign(s.bodies.size(), 0);
+        if (!leans(s, i)) start(s, i);
+    }
+    if (count_ == 0) return;
+    for (const flow::Pair& pair : s.pairs)
+        for (const flow::Pair& p : {pair, flow::Pair{pair.b, pair.a}})
+            if (const auto k = flyer_of_[s.colliders[p.a].body]) flyers_[k - 1].pairs.push_back(p);
+}
+
+// The velocity with which a body goes on through the rest of the tick.
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::Flight::way_of(const State& s, std::uint32_t body) const {
+    if (const auto k = flyer_of_[body]) {
+        const Flyer& f = flyers_[k - 1];
+        return f.halted ? flow::Velocity<Dim>{} : flow::Velocity<Dim>{f.mean, f.spin};
+    }
+    return body < s.bodies.moving ? s.bodies.velocity[body] : flow::Velocity<Dim>{};
+}
+template<int Dim>
+flow::CentrePose<Dim> World<Dim>::State::Flight::pose_at(const State& s, std::uint32_t body,
+                                                         double time) const {
+    if (const auto k = flyer_of_[body])
+        return gone(flyers_[k - 1].pose, way_of(s, body), time - flyers_[k - 1].time);
+    return gone(s.bodies.pose[body], way_of(s, body), time);
+}
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::Flight::velocity_of(const State& s, std::uint32_t body) const {
+    if (const auto k = flyer_of_[body]) return {flyers_[k - 1].velocity, flyers_[k - 1].spin};
+    return way_of(s, body);
+}
+
+template<int Dim>
+Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t collider, double time) const {
+    const auto& c = s.colliders[collider];
+    const flow::CentrePose<Dim> at = pose_at(s, c.body, time);
+    const flow::Velocity<Dim> v = way_of(s, c.body);
+    const Placement<Dim>& on = c.spec->placement;
+    const Vec<Dim> arm = on.position - s.bodies.mass[c.body].centre;
+    return {.from = {at.centre + rotate(at.rotation, arm), at.rotation * on.rotation},
+            .velocity = v.linear,
+            .angular_velocity = v.angular,
+            .centre = rotate_back(on.rotation, arm * -1.0f)};
+}
+
+template<int Dim> void World<Dim>::State::Flight::predict(const State& s, Flyer& f) {
+    const double rest = tick_ - f.time;
+    f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * rest);
+    f.next = 2 * tick_;
+    if (f.count >= kMostImpacts) {
+        f.halted = true;
+        return;
+    }
+    for (const flow::Pair& pair : f.pairs) {
+        const std::uint32_t other = s.colliders[pair.b].body;
+        // Before the first impact only what the body is to look at can make it a flyer.
+        if (!f.flies && !looks_at(s, f.place, other)) continue;
+        const auto met = shape::first_touch<Dim>(
+            s.colliders[pair.a].spec->geometry, moving(s, pair.a, f.time), s.colliders[pair.b].spec->geometry,
+            moving(s, pair.b, f.time), std::min(rest, f.next - f.time), kMostSteps);
+        if (!met || !(f.time + met->time < f.next)) continue;
+        f.next = f.time + met->time;
+        f.met = pair, f.impact = *met;
+    }
+}
+
+template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time) const {
+    if (!f.halted) f.pose = gone<Dim>(f.pose, {f.mean, f.spin}, time - f.time);
+    f.velocity += f.acceleration * static_cast<float>(time - f.time);
+    f.time = time;
+}
+
+template<int Dim>
+void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
+                                        const flow::CentrePose<Dim>& pose, const flow::Velocity<Dim>& v,
+                                        std::uint32_t collider, std::size_t k) {
+    auto& b = two_.bodies;
+    b.pose[k] = pose, b.velocity[k] = v;
+    b.mass[k] = s.bodies.mass[place], b.free[k] = s.bodies.free[place], b.motion[k] = s.bodies.motion[place];
+    two_.colliders[k] = s.colliders[collider];
+    two_.colliders[k].body = static_cast<std::uint32_t>(k);
+    two_.colliders[k].travel = kAtOnce * s.colliders[collider].thickness, two_.colliders[k].drift = {};
+    if (!math::is_finite(two_.colliders[k].travel)) two_.colliders[k].travel = 0;
+    two_.inverse_inertia[k] =
+        math::inverse_where_free(math::turned_tensor(b.mass[k].inertia, pose.rotation), b.free[k].locks);
+    if (b.mass[k].inverse_mass == 0) two_.inverse_inertia[k] = {};
+}
+
+template<int Dim> void World<Dim>::State::Flight::hit(State& s, Flyer& f) {
+    advance(f, f.next);
+    const std::uint32_t other = s.colliders[f.met.b].body;
+    Flyer* g = flyer_of_[other] ? &flyers_[flyer_of_[other] - 1] : nullptr;
+    if (g) advance(*g, f.time);
+    f.count++, f.flies = true;
+
+    auto& t = two_;
+    auto& b = t.bodies;
+    b.pose.resize(2), b.velocity.resize(2), b.mass.resize(2), b.free.resize(2), b.motion.resize(2);
+    t.colliders.resize(2), t.inverse_inertia.resize(2), t.gained.assign(2, {});
+    b.moving = 2;
+    set_two(s, f.place, f.pose, velocity_of(s, f.place), f.met.a, 0);
+    set_two(s, other, pose_at(s, other, f.time), velocity_of(s, other), f.met.b, 1);
+    const float size = std::min(s.bodies.still[f.place].size, t.colliders[1].thickness);
+    t.pair.assign(1, t.colliders[0].key < t.colliders[1].key ? flow::Pair{0, 1} : flow::Pair{1, 0});
+    finder_.find(t.colliders, t.pair, b, s.materials, t.before, t.manifolds);
+    t.suspects.clear();
+    for (std::uint32_t m = 0; m < t.manifolds.size(); m++) {
+        auto& manifold = t.manifolds[m];
+        std::uint8_t kept = 0;
+        for (int p = 0; p < manifold.count; p++)
+            if (manifold.points[static_cast<std::size_t>(p)].separation < kAtOnce * size)
+                manifold.points[kept++] = manifold.points[static_cast<std::size_t>(p)];
+        manifold.count = kept;
+        for (std::uint32_t p = 0; p < kept; p++) t.suspects.push_back({m, p});
+    }
+    const auto seconds = static_cast<float>(tick_ / s.spec.substeps);
+    collider_.begin_tick(2, t.manifolds.size());
+    const Vec<Dim> before = b.velocity[0].linear;
+    const bool turned = collider_.resolve(b, t.manifolds, t.gained, t.inverse_inertia, seconds, t.suspects);
+
+    const Vec<Dim> n = f.impact.normal; // from the flyer to the other
+    f.velocity = b.velocity[0].linear, f.spin = b.velocity[0].angular;
+    f.pose.centre = f.pose.centre + n * (-kStandOff * s.bodies.still[f.place].size);
+    if (s.bodies.motion[other] == Motion::Dynamic && other < s.bodies.moving) {
+        if (g) g->velocity = b.velocity[1].linear, g->spin = b.velocity[1].angular, g->flies = true;
+        else s.bodies.velocity[other] = b.velocity[1];
+    }
+    // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
+    const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - b.velocity[1].linear, n);
+    if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))
+        f.acceleration = f.acceleration - n * pressing;
+    if (turned)
+        impacts_.push_back({s.slots.ids()[f.place], s.slots.ids()[other], s.colliders[f.met.a].shape,
+                            s.colliders[f.met.b].shape, f.time, f.impact.position, f.pose.centre, n,
+                            (f.velocity - before) * s.bodies.mass[f.place].mass});
+    predict(s, f);
+    for (std::size_t k = 0; k < count_; k++) {
+        Flyer& h = flyers_[k];
+        if (&h == &f) continue;
+        const bool concerned =
+            &h == g || std::any_of(h.pairs.begin(), h.pairs.end(), [&](const flow::Pair& p) {
+                const std::uint32_t body = s.colliders[p.b].body;
+                return body == f.place || body == other;
+            });
+        if (concerned) predict(s, h);
+    }
+}
+
+template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
+    impacts_.clear();
+    tick_ = s.spec.tick;
+    find_flyers(s);
+    if (count_ == 0) return;
+    for (std::size_t k = 0; k < count_; k++) {
+        Flyer& f = flyers_[k];
+        f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * tick_);
+    }
+    for (std::size_t k = 0; k < count_; k++) predict(s, flyers_[k]);
+    for (;;) {
+        Flyer* first = nullptr;
+        for (std::size_t k = 0; k < count_; k++)
+            if (flyers_[k].next <= tick_ && (!first || flyers_[k].next < first->next)) first = &flyers_[k];
+        if (!first) break;
+        hit(s, *first);
+    }
+    // What it flies past, or has met here, is none of the solver's.
+    std::erase_if(s.manifolds, [&](const flow::Manifold<Dim>& m) {
+        const auto passes = [&](std::uint32_t i, std::uint32_t other) {
+            const auto k = flyer_of_[i];
+            return k && (flyers_[k - 1].flies || looks_at(s, i, other));
+        };
+        return passes(m.body_a, m.body_b) || passes(m.body_b, m.body_a);
+    });
+}
+
+template<int Dim> void World<Dim>::State::Flight::land(State& s) {
+    for (std::size_t k = 0; k < count_; k++) {
+        Flyer& f = flyers_[k];
+        if (!f.flies) continue;
+        advance(f, tick_);
+        s.bodies.pose[f.place] = f.pose;
+        s.bodies.velocity[f.place] = {f.velocity, f.spin};
+        s.bodies.remainder[f.place] = {};
+    }
+    count_ = 0;
+}
+
+template class World<2>::State::Flight;
+template class World<3>::State::Flight;
+
+}

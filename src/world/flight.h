@@ -1,0 +1,71 @@
+// Bodies that fly far within a tick: from impact to impact, each brought to where it first meets something,
+// turned back there, and sent on with the rest of the time.
+//
+// Each flyer has a time of its own and goes on straight from there, turning; gravity and other accelerations
+// are in the mean velocity of its way. The earliest impact of all comes next. What is hit and does not fly
+// takes its share of the blow at once, and moves with it in the solver.
+#pragma once
+
+#include "astasis/queries.h"
+#include "world/state.h"
+
+namespace astasis {
+
+template<int Dim> class World<Dim>::State::Flight {
+public:
+    // Finds who flies, lets them fly, and takes their contacts from the solver. O(bodies) where none does.
+    void fly(State& state);
+    // After solving: flyers are where they flew.
+    void land(State& state);
+    std::span<const SweptImpact<Dim>> impacts() const { return impacts_; }
+
+private:
+    struct Flyer {
+        std::uint32_t place = 0;
+        double time = 0; // of the tick, at which the rest stands
+        flow::CentrePose<Dim> pose{};
+        Vec<Dim> velocity{}, mean{}, acceleration{}; // mean: over the rest of the tick
+        Axial<Dim> spin{};
+        std::vector<flow::Pair> pairs; // its collider first
+        double next = 0;               // time of its next impact, beyond the tick if there is none
+        flow::Pair met{};
+        Impact<Dim> impact{};
+        int count = 0; // of impacts so far
+        bool flies = false, halted = false;
+    };
+    struct Two { // a flyer and what it meets, as a world of their own
+        flow::Bodies<Dim> bodies;
+        std::vector<flow::Collider<Dim>> colliders;
+        std::vector<flow::Pair> pair;
+        std::vector<flow::Manifold<Dim>> before, manifolds;
+        std::vector<flow::Velocity<Dim>> gained;
+        std::vector<math::Inertia<Dim>> inverse_inertia;
+        std::vector<solve::Suspect> suspects;
+    };
+
+    void find_flyers(State& s);
+    bool goes_far(const State& s, std::uint32_t i) const;
+    bool leans(const State& s, std::uint32_t i) const;
+    void start(State& s, std::uint32_t i);
+    bool looks_at(const State& s, std::uint32_t i, std::uint32_t other) const;
+    flow::Velocity<Dim> way_of(const State& s, std::uint32_t body) const;
+    flow::CentrePose<Dim> pose_at(const State& s, std::uint32_t body, double time) const;
+    Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
+    void predict(const State& s, Flyer& f);
+    void advance(Flyer& f, double time) const;
+    void hit(State& s, Flyer& f);
+    void set_two(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& pose,
+                 const flow::Velocity<Dim>& v, std::uint32_t collider, std::size_t k);
+    flow::Velocity<Dim> velocity_of(const State& s, std::uint32_t body) const;
+
+    double tick_ = 0;
+    std::vector<Flyer> flyers_;
+    std::size_t count_ = 0;               // of flyers_, which keep their room
+    std::vector<std::uint32_t> flyer_of_; // by place: 1 + index, 0 for none
+    std::vector<SweptImpact<Dim>> impacts_;
+    Two two_;
+    narrow::ManifoldFinder<Dim> finder_;
+    solve::Impacts<Dim> collider_;
+};
+
+}

@@ -1,0 +1,126 @@
+// Fast bodies: nothing thin is missed, nothing that is only passed is felt.
+#include "support/dims.h"
+
+namespace astasis {
+namespace {
+
+template<typename T> class SweepTest : public test::BothDimensions<T> {};
+TYPED_TEST_SUITE(SweepTest, test::Dimensions);
+
+constexpr int kShots = 2 * ASTASIS_DEFAULT_CASES;
+
+template<int D> Geometry<D> some_shape(test::Numbers& n, float size) {
+    const double kind = n.in(0, 3);
+    if (kind < 1) return Ball<D>{0.5f * size};
+    if (kind < 2) return Capsule<D>{{-size, 0}, {size, 0}, 0.25f * size};
+    Vec<D> sides = test::all<D>(size);
+    sides.x = 2 * size;
+    return test::box_of(sides);
+}
+
+// Shots at a thin wall that fills the way, any shape, speed and spin; perfect bounces keep their energy.
+TYPED_TEST(SweepTest, NoShotPassesAThinWall) {
+    constexpr int D = TypeParam::value;
+    test::Numbers n(3);
+    const Material perfect{.friction = 0, .restitution = 1};
+    World<D> world(test::weightless<D>());
+    Vec<D> sides = test::all<D>(400);
+    sides.x = 0.001f;
+    world.add({.motion = Motion::Static, .shapes = {{test::box_of(sides), perfect}}});
+    for (int shot = 0; shot < kShots; shot++) {
+        const auto size = static_cast<float>(0.001 * std::pow(500, n.in(0, 1)));
+        const double speed = 10 * std::pow(100, n.in(0, 1));
+        BodySpec<D> spec{.pose = {{-3 - n.in(0, speed / 60), n.in(-1, 1)}, n.rotation(Vec<D>{})}};
+        spec.shapes = {{some_shape<D>(n, size), perfect}};
+        Vec<D> way = n.template vec<D>(-1, 1);
+        way.x = 1;
+        spec.velocity = direction(way, Vec<D>{}) * static_cast<float>(speed);
+        if constexpr (D == 2) spec.angular_velocity = n.f(-100, 100);
+        else spec.angular_velocity = n.template vec<3>(-60, 60);
+        const BodyId body = world.add(spec);
+        const double before = world.energy(body).kinetic;
+        std::size_t met = 0;
+        for (int tick = 0; tick < 100 && met == 0; tick++) world.step(), met += world.swept_impacts().size();
+        test::step(world, 3);
+        EXPECT_LT(world.pose(body).position.x, 0)
+            << "shot " << shot << ", " << size << " m, " << speed << " m/s";
+        const double after = world.energy(body).kinetic;
+        EXPECT_NEAR(after / before, 1, 0.01) << "shot " << shot;
+        world.remove(body);
+    }
+}
+
+TYPED_TEST(SweepTest, FastBodiesMeetEachOther) {
+    constexpr int D = TypeParam::value;
+    for (int phase = 0; phase < 20; phase++) {
+        World<D> world(test::weightless<D>());
+        const Material perfect{.friction = 0, .restitution = 1};
+        const BodyId a = test::add_ball<D>(world, {-5 - 0.2 * phase, 0}, 0.01f, 1, perfect);
+        const BodyId b = test::add_ball<D>(world, {5, 0}, 0.01f, 3, perfect);
+        world.set_velocity(a, {300, 0});
+        world.set_velocity(b, {-200, 0});
+        test::step(world, 5);
+        // Newton's law for masses of 1 and 3.
+        EXPECT_NEAR(world.velocity(a).x, -450, 0.1);
+        EXPECT_NEAR(world.velocity(b).x, 50, 0.1);
+    }
+}
+
+TYPED_TEST(SweepTest, ASlowTargetIsStruck) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const BodyId bullet = test::add_ball<D>(world, {-4, 0}, 0.005f, 0.01f);
+    const BodyId parcel = world.add({.shapes = {{.geometry = test::cube<D>(0.3f), .density = 100}}});
+    world.set_velocity(bullet, {400, 0});
+    const float m = world.mass(parcel).mass;
+    test::step(world, 10);
+    EXPECT_NEAR(world.velocity(parcel).x, 4 / (m + 0.01f), 0.02 * 4 / m) << "they go on together";
+    EXPECT_LT(world.pose(bullet).position.x, world.pose(parcel).position.x);
+}
+
+// What the modes look at, and what is told of the others.
+TYPED_TEST(SweepTest, Modes) {
+    constexpr int D = TypeParam::value;
+    const auto passes = [](Sweep sweep, Motion target) {
+        World<D> world(test::weightless<D>());
+        Vec<D> sides = test::all<D>(2);
+        sides.x = 0.002f;
+        world.add({.motion = target,
+                   .pose = {{0.7, 0}, test::about_z(degrees(30), Vec<D>{})},
+                   .shapes = {{.geometry = test::box_of(sides), .density = 1e6f}}});
+        world.add({.velocity = {500, 0}, .shapes = {{Ball<D>{0.01f}}}, .sweep = sweep});
+        world.step();
+        EXPECT_EQ(world.unswept().size(), sweep == Sweep::None ? 1u : 0u);
+        return world.swept_impacts().empty();
+    };
+    EXPECT_FALSE(passes(Sweep::Everything, Motion::Static));
+    EXPECT_FALSE(passes(Sweep::Everything, Motion::Dynamic));
+    EXPECT_FALSE(passes(Sweep::StaticOnly, Motion::Static));
+    EXPECT_TRUE(passes(Sweep::StaticOnly, Motion::Dynamic));
+    EXPECT_TRUE(passes(Sweep::None, Motion::Static));
+}
+
+TYPED_TEST(SweepTest, TellsWhatWasMetOnTheWay) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const Material perfect{.friction = 0, .restitution = 1};
+    std::vector<BodyId> walls;
+    for (const double x : {-1.05, 1.05})
+        walls.push_back(world.add(
+            {.motion = Motion::Static, .pose = {{x, 0}, {}}, .shapes = {{test::cube<D>(0.1f), perfect}}}));
+    const BodyId ball = test::add_ball<D>(world, {0, 0}, 0.01f, 1, perfect);
+    world.set_velocity(ball, {300, 0});
+    world.step(); // 5 m: two and a half times across
+    const auto impacts = world.swept_impacts();
+    ASSERT_EQ(impacts.size(), 3u);
+    EXPECT_NEAR(impacts[0].time, 0.99 / 300, 1e-6);
+    EXPECT_EQ(impacts[0].other, walls[1]);
+    EXPECT_EQ(impacts[1].other, walls[0]);
+    EXPECT_NEAR(impacts[1].centre.x, -0.99, 1e-4);
+    EXPECT_NEAR(impacts[0].impulse.x, -600, 0.01);
+    EXPECT_GT(impacts[0].normal.x, 0.999f);
+    EXPECT_NEAR(world.pose(ball).position.x, 0.99 - (5 - 0.99 - 2 * 1.98), 1e-3);
+}
+
+}
+}
