@@ -45,8 +45,25 @@ template<int Dim> void Impacts<Dim>::add(const World<Dim>& world, const Contact<
     all_.push_back(entry);
 }
 
+// Of a swept body the world itself tells all. As of contacts, the body that was there first stands first.
+template<int Dim> void Impacts<Dim>::add(const World<Dim>& world, const SweptImpact<Dim>& s) {
+    ImpactEntry<Dim> entry{
+        world.time() - world.settings().tick + s.time, s.body,   s.other,           s.shape, s.other_shape,
+        s.position,                                    s.normal, s.impulse * -1.0f, true};
+    if (s.other.index < s.body.index) {
+        std::swap(entry.first, entry.second), std::swap(entry.first_shape, entry.second_shape);
+        entry.normal = entry.normal * -1.0f, entry.impulse = entry.impulse * -1.0f;
+    }
+    all_.push_back(entry);
+}
+
 template<int Dim> void Impacts<Dim>::tick(const World<Dim>& world) {
     std::set<Key> now;
+    for (const auto& s : world.swept_impacts()) {
+        add(world, s);
+        const auto& e = all_.back();
+        now.insert({e.first.index, e.first_shape, e.second.index, e.second_shape});
+    }
     for (const auto& c : world.contacts()) {
         if (!(length(c.impulse) > 0)) continue;
         const Key key{c.body_a.index, c.shape_a, c.body_b.index, c.shape_b};

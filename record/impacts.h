@@ -21,7 +21,7 @@ template<int Dim> struct ImpactEntry {
     bool exact = false; // time, place and normal are those of the meeting; else those at the tick's end
 };
 
-// Asked after each tick. The meeting is found by sweeping both shapes from their poses before the tick with
+// Asked after each tick. Of swept bodies the world tells; any other meeting is found by sweeping both shapes from their poses before the tick with
 // their velocities then: exact where nothing else acted on them within the tick but gravity, which counts by
 // its mean.
 template<int Dim> class Impacts {
@@ -36,6 +36,7 @@ private:
         Axial<Dim> angular{};
     };
     void add(const World<Dim>& world, const Contact<Dim>& contact);
+    void add(const World<Dim>& world, const SweptImpact<Dim>& swept);
     Moving<Dim> moving(const World<Dim>& world, BodyId id, std::uint32_t shape) const;
 
     using Key = std::tuple<std::uint32_t, std::uint32_t, std::uint32_t, std::uint32_t>;

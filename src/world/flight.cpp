@@ -10,7 +10,8 @@
 namespace astasis {
 namespace {
 
-// A way longer than this share of a body's smallest width within a tick may lead through something.
+// A way past another body, longer than this share of its own smallest width within a tick, may lead a body
+// through it.
 constexpr float kFar = 0.5f;
 // What rests or slides on something within this share of its width, and comes no nearer than that within the
 // tick, is held by the solver.
@@ -42,6 +43,19 @@ template<int Dim> bool World<Dim>::State::Flight::goes_far(const State& s, std::
     const auto& v = s.bodies.velocity[i];
     const auto tick = static_cast<float>(s.spec.tick);
     return (length(v.linear) + math::magnitude(v.angular) * still.reach) * tick > kFar * still.size;
+}
+
+// The same against another body: what flies along with it does not come far.
+template<int Dim>
+bool World<Dim>::State::Flight::goes_far_past(const State& s, const flow::Pair& pair) const {
+    const auto &c = s.colliders[pair.a], &d = s.colliders[pair.b];
+    const auto &v = s.bodies.velocity[c.body], w = d.body < s.bodies.moving ? s.bodies.velocity[d.body]
+                                                                            : flow::Velocity<Dim>{};
+    const auto& still = s.bodies.still[c.body];
+    const float spin = math::magnitude(w.angular);
+    const float way = (length(v.linear - w.linear) + math::magnitude(v.angular) * still.reach) +
+                      (spin > 0 && math::is_finite(d.reach) ? spin * d.reach : 0.0f);
+    return way * static_cast<float>(s.spec.tick) > kFar * still.size;
 }
 
 // Whether something holds it: a contact that stays near all through the tick.
@@ -84,10 +98,22 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
 
 template<int Dim> void World<Dim>::State::Flight::find_flyers(State& s) {
     count_ = 0;
+    bool any = false;
     for (std::uint32_t i = 0; i < s.bodies.moving; i++) {
         if (!goes_far(s, i)) continue;
-        if (count_ == 0) flyer_of_.assign(s.bodies.size(), 0);
-        if (!leans(s, i)) start(s, i);
+        if (!any) flyer_of_.assign(s.bodies.size(), 0);
+        any = true, flyer_of_[i] = kMay;
+    }
+    if (!any) return;
+    for (const flow::Pair& pair : s.pairs)
+        for (const flow::Pair& p : {pair, flow::Pair{pair.b, pair.a}}) {
+            const std::uint32_t i = s.colliders[p.a].body;
+            if (flyer_of_[i] == kMay && goes_far_past(s, p)) flyer_of_[i] = kMust;
+        }
+    for (std::uint32_t i = 0; i < s.bodies.moving; i++) {
+        const bool must = flyer_of_[i] == kMust && !leans(s, i);
+        flyer_of_[i] = 0;
+        if (must) start(s, i);
     }
     if (count_ == 0) return;
     for (const flow::Pair& pair : s.pairs)

@@ -45,6 +45,7 @@ private:
 
     void find_flyers(State& s);
     bool goes_far(const State& s, std::uint32_t i) const;
+    bool goes_far_past(const State& s, const flow::Pair& pair) const; // the first of the two
     bool leans(const State& s, std::uint32_t i) const;
     void start(State& s, std::uint32_t i);
     bool looks_at(const State& s, std::uint32_t i, std::uint32_t other) const;
@@ -61,7 +62,9 @@ private:
     double tick_ = 0;
     std::vector<Flyer> flyers_;
     std::size_t count_ = 0;               // of flyers_, which keep their room
-    std::vector<std::uint32_t> flyer_of_; // by place: 1 + index, 0 for none
+    // By place: 1 + index, 0 for none; while they are being found, whether it may or must be one.
+    static constexpr std::uint32_t kMay = ~std::uint32_t{0}, kMust = kMay - 1;
+    std::vector<std::uint32_t> flyer_of_;
     std::vector<SweptImpact<Dim>> impacts_;
     Two two_;
     narrow::ManifoldFinder<Dim> finder_;
