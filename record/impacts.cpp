@@ -47,9 +47,15 @@ template<int Dim> void Impacts<Dim>::add(const World<Dim>& world, const Contact<
 
 // Of a swept body the world itself tells all. As of contacts, the body that was there first stands first.
 template<int Dim> void Impacts<Dim>::add(const World<Dim>& world, const SweptImpact<Dim>& s) {
-    ImpactEntry<Dim> entry{
-        world.time() - world.settings().tick + s.time, s.body,   s.other,           s.shape, s.other_shape,
-        s.position,                                    s.normal, s.impulse * -1.0f, true};
+    ImpactEntry<Dim> entry{world.time() - world.settings().tick + s.time,
+                           s.body,
+                           s.other,
+                           s.shape,
+                           s.other_shape,
+                           s.position,
+                           s.normal,
+                           s.impulse * -1.0f,
+                           true};
     if (s.other.index < s.body.index) {
         std::swap(entry.first, entry.second), std::swap(entry.first_shape, entry.second_shape);
         entry.normal = entry.normal * -1.0f, entry.impulse = entry.impulse * -1.0f;

@@ -21,9 +21,9 @@ template<int Dim> struct ImpactEntry {
     bool exact = false; // time, place and normal are those of the meeting; else those at the tick's end
 };
 
-// Asked after each tick. Of swept bodies the world tells; any other meeting is found by sweeping both shapes from their poses before the tick with
-// their velocities then: exact where nothing else acted on them within the tick but gravity, which counts by
-// its mean.
+// Asked after each tick. Of swept bodies the world tells; any other meeting is found by sweeping both shapes
+// from their poses before the tick with their velocities then: exact where nothing else acted on them within
+// the tick but gravity, which counts by its mean.
 template<int Dim> class Impacts {
 public:
     // Before the first tick and after each.

@@ -112,9 +112,10 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                std::span<const flow::Pair> pairs, const flow::Bodies<Dim>& bodies,
                                const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
                                std::vector<flow::Manifold<Dim>>& after) {
-    after.clear();
+    after.clear(), pair_of_.clear();
     std::size_t begin = 0;
-    for (const flow::Pair& pair : pairs) {
+    for (std::uint32_t k = 0; k < pairs.size(); k++) {
+        const flow::Pair& pair = pairs[k];
         const auto &a = colliders[pair.a], &b = colliders[pair.b];
         while (begin < before.size() && comes_before(before[begin], a.key, b.key)) begin++;
         std::size_t end = begin;
@@ -128,8 +129,10 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         for (const Touch<Dim>& t : touches) {
             after.push_back(manifold_of(t, a, b, bodies, materials, origin));
             carrier.carry(after.back());
+            pair_of_.push_back(k);
         }
     }
+    seams_.drop(colliders, pairs, pair_of_, bodies, after);
 }
 
 template class ManifoldFinder<2>;

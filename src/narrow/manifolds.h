@@ -1,11 +1,12 @@
 // Manifolds of all pairs, with the impulses of the tick before carried over by feature.
 // Stage narrow. Reads pairs, colliders and poses; reads the old manifolds and writes the new ones.
 // (1) Manifolds come in the order of the pairs, sorted by keys; a pair with a surface may have several. (2) A
-// manifold has at least one point. O(pairs + old manifolds); no allocation once warm. Tested by
-// tests/narrow/manifolds_test.cpp.
+// manifold has at least one point. (3) Those that cannot come about are left out (narrow/seams.h). O(pairs +
+// old manifolds); no allocation once warm. Tested by tests/narrow/manifolds_test.cpp.
 #pragma once
 
 #include "flow/materials.h"
+#include "narrow/seams.h"
 #include "narrow/touch.h"
 
 #include <span>
@@ -20,7 +21,9 @@ public:
 
 private:
     Toucher<Dim> toucher_;
-    std::vector<std::uint8_t> used_; // points of old manifolds that were carried over
+    Seams<Dim> seams_;
+    std::vector<std::uint32_t> pair_of_; // of each manifold
+    std::vector<std::uint8_t> used_;     // points of old manifolds that were carried over
 };
 
 extern template class ManifoldFinder<2>;

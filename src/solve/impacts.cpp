@@ -42,9 +42,8 @@ bool is_impact(const Closing& c, float seconds, float thickness) {
 }
 
 template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t manifolds) {
-    has_contacts_of_ = false;
-    for (auto* v : {&first_contact_, &moved_, &listed_}) base::make_room(*v, bodies + 1);
-    for (auto* v : {&contacts_of_, &picked_}) base::make_room(*v, 2 * manifolds);
+    base::make_room(moved_, bodies + 1);
+    base::make_room(picked_, 2 * manifolds);
     base::make_room(hits_, bodies);
     base::make_room(is_listed_, manifolds);
     base::make_room(sites_, manifolds);
@@ -56,6 +55,7 @@ template<int Dim> struct Impacts<Dim>::Bundle {
     std::span<flow::Manifold<Dim>> manifolds;
     std::span<const flow::Velocity<Dim>> gained;
     std::span<const math::Inertia<Dim>> inverse_inertia;
+    const flow::ContactLists& lists;
     float seconds;
 };
 
@@ -105,20 +105,7 @@ template<int Dim> bool Impacts<Dim>::rests(const Bundle& b, const Site& s) const
 
 // The manifolds of a body that was hit join in.
 template<int Dim> void Impacts<Dim>::add_contacts_of(const Bundle& b, std::uint32_t body) {
-    if (!has_contacts_of_) {
-        has_contacts_of_ = true;
-        first_contact_.assign(b.bodies.size() + 1, 0);
-        for (const auto& m : b.manifolds) first_contact_[m.body_a + 1]++, first_contact_[m.body_b + 1]++;
-        for (std::size_t i = 0; i < b.bodies.size(); i++) first_contact_[i + 1] += first_contact_[i];
-        contacts_of_.resize(2 * b.manifolds.size());
-        listed_.assign(first_contact_.begin(), first_contact_.end() - 1);
-        for (std::uint32_t k = 0; k < b.manifolds.size(); k++) {
-            contacts_of_[listed_[b.manifolds[k].body_a]++] = k;
-            contacts_of_[listed_[b.manifolds[k].body_b]++] = k;
-        }
-    }
-    for (std::uint32_t k = first_contact_[body]; k < first_contact_[body + 1]; k++)
-        add_sites(b, contacts_of_[k]);
+    for (const std::uint32_t k : b.lists.of(body)) add_sites(b, k);
 }
 
 template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
@@ -344,11 +331,12 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
 template<int Dim>
 bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                            std::span<const flow::Velocity<Dim>> gained,
-                           std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
+                           std::span<const math::Inertia<Dim>> inverse_inertia,
+                           const flow::ContactLists& lists, float seconds,
                            std::span<const Suspect> suspects) {
     moved_.clear();
     if (suspects.empty()) return false;
-    const Bundle b{bodies, manifolds, gained, inverse_inertia, seconds};
+    const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds};
     hits_.assign(bodies.size(), {});
     is_listed_.assign(manifolds.size(), 0);
     sites_.clear();

@@ -12,7 +12,7 @@
 // tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
-#include "flow/contacts.h"
+#include "flow/contact_lists.h"
 #include "math/small_matrix.h"
 
 #include <span>
@@ -35,15 +35,14 @@ bool is_impact(const Closing& c, float seconds, float thickness);
 
 template<int Dim> class Impacts {
 public:
-    // Forgets the contacts of the tick before, and makes room, so that the first impact after a quiet time
-    // allocates nothing.
+    // Makes room, so that the first impact after a quiet time allocates nothing.
     void begin_tick(std::size_t bodies, std::size_t manifolds);
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
     // changed. Returns whether any were. Columns are by the bodies' places.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                  std::span<const flow::Velocity<Dim>> gained,
-                 std::span<const math::Inertia<Dim>> inverse_inertia, float seconds,
-                 std::span<const Suspect> suspects);
+                 std::span<const math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
+                 float seconds, std::span<const Suspect> suspects);
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
     // By how much the place from which a body sets out in the substep has to shift.
@@ -88,11 +87,8 @@ private:
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
-    std::vector<std::uint32_t> contacts_of_,
-        first_contact_;            // manifolds of each body; empty: not made this tick
-    bool has_contacts_of_ = false; // were they found in this tick
     std::vector<Hit> hits_;
-    std::vector<std::uint32_t> moved_, listed_;
+    std::vector<std::uint32_t> moved_;
     std::vector<std::uint8_t> is_listed_; // of manifolds
     std::vector<Site> sites_;
     std::vector<std::uint32_t> picked_;

@@ -40,17 +40,11 @@ void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::M
 // Breadth first from all that cannot be moved.
 template<int Dim>
 void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
-                                  std::span<const flow::Manifold<Dim>> manifolds) {
-    first_.assign(bodies.size() + 1, 0);
-    for (const auto& m : manifolds) first_[m.body_a + 1]++, first_[m.body_b + 1]++;
-    for (std::size_t i = 0; i < bodies.size(); i++) first_[i + 1] += first_[i];
-    of_body_.resize(2 * manifolds.size());
-    next_.assign(first_.begin(), first_.end() - 1);
+                                  std::span<const flow::Manifold<Dim>> manifolds,
+                                  const flow::ContactLists& lists) {
     depth_.assign(bodies.size(), kNowhere);
     order_.clear();
-    for (std::uint32_t k = 0; k < manifolds.size(); k++) {
-        const auto& m = manifolds[k];
-        of_body_[next_[m.body_a]++] = k, of_body_[next_[m.body_b]++] = k;
+    for (const auto& m : manifolds) {
         const bool a = moves(bodies, m.body_a), b = moves(bodies, m.body_b);
         if (a == b) continue;
         const std::uint32_t held = a ? m.body_a : m.body_b;
@@ -59,8 +53,8 @@ void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
     }
     for (std::size_t n = 0; n < order_.size(); n++) {
         const std::uint32_t i = order_[n];
-        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++) {
-            const auto& m = manifolds[of_body_[k]];
+        for (const std::uint32_t k : lists.of(i)) {
+            const auto& m = manifolds[k];
             const std::uint32_t other = m.body_a == i ? m.body_b : m.body_a;
             if (depth_[other] != kNowhere) continue;
             depth_[other] = depth_[i] + 1;
@@ -71,34 +65,33 @@ void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
 
 // From the farthest to the nearest.
 template<int Dim>
-void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies,
-                             std::span<const flow::Manifold<Dim>> manifolds) {
+void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                             const flow::ContactLists& lists) {
     borne_.assign(bodies.size(), 0);
     through_.assign(manifolds.size(), 0);
     for (std::size_t n = order_.size(); n-- > 0;) {
         const std::uint32_t i = order_[n];
         borne_[i] += bodies.mass[i].mass * std::fabs(bodies.free[i].gravity_scale);
         const auto other = [&](std::uint32_t k) {
-            const auto& m = manifolds[of_body_[k]];
+            const auto& m = manifolds[k];
             return m.body_a == i ? m.body_b : m.body_a;
         };
         int holders = 0;
-        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++) holders += depth_[other(k)] < depth_[i];
+        for (const std::uint32_t k : lists.of(i)) holders += depth_[other(k)] < depth_[i];
         const float each = borne_[i] / static_cast<float>(std::max(holders, 1));
-        for (std::uint32_t k = first_[i]; k < first_[i + 1]; k++)
-            if (depth_[other(k)] < depth_[i]) through_[of_body_[k]] = each, borne_[other(k)] += each;
+        for (const std::uint32_t k : lists.of(i))
+            if (depth_[other(k)] < depth_[i]) through_[k] = each, borne_[other(k)] += each;
     }
 }
 
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                        const Vec<Dim>& gravity, float seconds, float give) {
-    for (auto* v : {&parent_, &depth_, &order_, &first_, &next_}) base::make_room(*v, bodies.size() + 1);
+                        const flow::ContactLists& lists, const Vec<Dim>& gravity, float seconds, float give) {
+    for (auto* v : {&parent_, &depth_, &order_}) base::make_room(*v, bodies.size() + 1);
     for (auto* v : {&borne_, &through_}) base::make_room(*v, std::max(bodies.size(), manifolds.size()));
-    base::make_room(of_body_, 2 * manifolds.size());
     join(bodies, manifolds);
-    measure_depths(bodies, manifolds);
-    hand_down(bodies, manifolds);
+    measure_depths(bodies, manifolds, lists);
+    hand_down(bodies, manifolds, lists);
     doublings_.assign(bodies.moving, 0);
     const float fall = give * length(gravity) * seconds * seconds;
     for (std::size_t k = 0; k < manifolds.size(); k++) {

@@ -9,7 +9,7 @@
 // them bears nothing. O(bodies + manifolds).
 #pragma once
 
-#include "flow/contacts.h"
+#include "flow/contact_lists.h"
 
 #include <span>
 #include <vector>
@@ -23,7 +23,7 @@ public:
     // `give` is how much a contact gives way for a load of one mass and a substep of `seconds`: share of
     // load / mass * seconds^2.
     void find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-              const Vec<Dim>& gravity, float seconds, float give);
+              const flow::ContactLists& lists, const Vec<Dim>& gravity, float seconds, float give);
     // How often the substeps of a moving body's island are doubled, by the body's place.
     std::span<const std::uint8_t> doublings() const { return doublings_; }
 
@@ -33,15 +33,17 @@ public:
 private:
     std::uint32_t root(std::uint32_t i);
     void join(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
-    void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
-    void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+    void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                        const flow::ContactLists& lists);
+    void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                   const flow::ContactLists& lists);
 
     // By place: the number of contacts to something that cannot be moved, the mass that a body bears and its
     // own.
     std::vector<std::uint32_t> depth_;
     std::vector<float> borne_;
-    std::vector<float> through_;                                // the mass that weighs on each manifold
-    std::vector<std::uint32_t> order_, first_, of_body_, next_; // bodies by depth; the manifolds of each body
+    std::vector<float> through_;       // the mass that weighs on each manifold
+    std::vector<std::uint32_t> order_; // bodies by depth
     std::vector<std::uint32_t> parent_;
     std::vector<std::uint8_t> doublings_;
 };

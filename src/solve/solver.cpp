@@ -45,7 +45,8 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
                         std::span<flow::Manifold<Dim>> manifolds) {
     const auto seconds = static_cast<float>(settings.tick / settings.substeps);
     const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
-    islands_.find(bodies, manifolds, settings.gravity, seconds, give);
+    lists_.find(bodies.size(), manifolds);
+    islands_.find(bodies, manifolds, lists_, settings.gravity, seconds, give);
     impacts_.begin_tick(bodies.size(), manifolds.size());
     base::make_room(suspects_, manifolds.size());
     base::make_room(manifolds_, manifolds.size());
@@ -102,7 +103,7 @@ void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
         gained_[i] = integrator_.gained(rows_[i]);
         inverse_inertia_[i] = integrator_.inverse_inertia(rows_[i]);
     }
-    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, seconds, suspects_)) return;
+    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, lists_, seconds, suspects_)) return;
     for (const std::uint32_t i : impacts_.moved())
         if (rows_[i] > 0) integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.shift(i));
     contacts_.refresh(integrator_.rows(), manifolds, suspects_);

@@ -51,6 +51,7 @@ private:
     void turn_back(float seconds, flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds);
 
     simd::InstructionSet set_;
+    flow::ContactLists lists_;
     Islands<Dim> islands_;
     Integrator<Dim> integrator_;
     ContactGroups<Dim> contacts_;

@@ -49,8 +49,8 @@ template<int Dim> bool World<Dim>::State::Flight::goes_far(const State& s, std::
 template<int Dim>
 bool World<Dim>::State::Flight::goes_far_past(const State& s, const flow::Pair& pair) const {
     const auto &c = s.colliders[pair.a], &d = s.colliders[pair.b];
-    const auto &v = s.bodies.velocity[c.body], w = d.body < s.bodies.moving ? s.bodies.velocity[d.body]
-                                                                            : flow::Velocity<Dim>{};
+    const auto &v = s.bodies.velocity[c.body],
+               w = d.body < s.bodies.moving ? s.bodies.velocity[d.body] : flow::Velocity<Dim>{};
     const auto& still = s.bodies.still[c.body];
     const float spin = math::magnitude(w.angular);
     const float way = (length(v.linear - w.linear) + math::magnitude(v.angular) * still.reach) +
@@ -228,8 +228,10 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, Flyer& f) {
     }
     const auto seconds = static_cast<float>(tick_ / s.spec.substeps);
     collider_.begin_tick(2, t.manifolds.size());
+    t.lists.find(2, t.manifolds);
     const Vec<Dim> before = b.velocity[0].linear;
-    const bool turned = collider_.resolve(b, t.manifolds, t.gained, t.inverse_inertia, seconds, t.suspects);
+    const bool turned =
+        collider_.resolve(b, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
 
     const Vec<Dim> n = f.impact.normal; // from the flyer to the other
     f.velocity = b.velocity[0].linear, f.spin = b.velocity[0].angular;

@@ -41,6 +41,7 @@ private:
         std::vector<flow::Velocity<Dim>> gained;
         std::vector<math::Inertia<Dim>> inverse_inertia;
         std::vector<solve::Suspect> suspects;
+        flow::ContactLists lists;
     };
 
     void find_flyers(State& s);
@@ -61,7 +62,7 @@ private:
 
     double tick_ = 0;
     std::vector<Flyer> flyers_;
-    std::size_t count_ = 0;               // of flyers_, which keep their room
+    std::size_t count_ = 0; // of flyers_, which keep their room
     // By place: 1 + index, 0 for none; while they are being found, whether it may or must be one.
     static constexpr std::uint32_t kMay = ~std::uint32_t{0}, kMust = kMay - 1;
     std::vector<std::uint32_t> flyer_of_;

@@ -1,0 +1,109 @@
+#include "narrow/seams.h"
+
+#include "shape/convex.h"
+
+#include <algorithm>
+
+namespace astasis::narrow {
+namespace {
+
+constexpr float kOneWay = 0.9999f; // cosine above which two normals hold a body the same way
+
+template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
+    float nearest = m.points[0].separation;
+    for (std::size_t i = 1; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
+    return nearest;
+}
+
+// Whether it may be met anew within the tick, by the velocities of both bodies and a little more.
+template<int Dim>
+bool closes(const flow::Manifold<Dim>& m, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
+    for (std::size_t i = 0; i < m.count; i++)
+        if (m.points[i].normal_force > 0) return false;
+    const float closing = dot(a.drift - b.drift, m.normal);
+    return closing > 0 && nearest_of(m) < 1.5f * closing + kFlush * m.thickness;
+}
+
+// A face that one shape stands on, from the other's side of the contact: points are relative to `origin`.
+template<int Dim> struct Plane {
+    Vec<Dim> normal{}; // towards the shape that stands on it
+    float height = 0;  // along the normal
+};
+template<int Dim>
+Plane<Dim> plane_of(const flow::Manifold<Dim>& m, bool stands_is_a, const flow::Bodies<Dim>& bodies,
+                    const Point<Dim>& origin) {
+    Plane<Dim> out{stands_is_a ? m.normal * -1.0f : m.normal, 0};
+    const auto& pose = bodies.pose[stands_is_a ? m.body_b : m.body_a];
+    for (std::size_t i = 0; i < m.count; i++) {
+        const auto& p = m.points[i];
+        const Vec<Dim> at = (pose.centre - origin) + rotate(pose.rotation, stands_is_a ? p.core_b : p.core_a);
+        const float height = dot(at, out.normal) + (stands_is_a ? m.skin_b : m.skin_a);
+        out.height = i == 0 ? height : std::max(out.height, height);
+    }
+    return out;
+}
+
+// How far a convex shape reaches over a plane; above 0 for what is not convex and bounded.
+template<int Dim>
+float height_over(const Plane<Dim>& plane, const flow::Collider<Dim>& c, const flow::Bodies<Dim>& bodies,
+                  const Point<Dim>& origin) {
+    shape::ConvexRoom<Dim> room;
+    const shape::Convex<Dim> shape = shape::convex_of(c.spec->geometry, room);
+    if (shape.corners.empty()) return 1e30f;
+    const auto& pose = bodies.pose[c.body];
+    const Rotation<Dim> rotation = pose.rotation * c.spec->placement.rotation;
+    const Vec<Dim> arm = c.spec->placement.position - bodies.mass[c.body].centre;
+    const auto put = shape::placed(shape, math::widened((pose.centre - origin) + rotate(pose.rotation, arm)),
+                                   math::turn_of(rotation));
+    const auto n = math::widened(plane.normal);
+    return static_cast<float>(math::dot(put.support(n), n) + put.skin) - plane.height;
+}
+
+}
+
+template<int Dim>
+void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
+                      std::span<const std::uint32_t> pair_of, const flow::Bodies<Dim>& bodies,
+                      std::vector<flow::Manifold<Dim>>& manifolds) {
+    bool listed = false, any = false;
+    for (std::uint32_t k = 0; k < manifolds.size(); k++) {
+        const auto& m = manifolds[k];
+        const flow::Pair& pair = pairs[pair_of[k]];
+        if (!closes(m, colliders[pair.a], colliders[pair.b])) continue;
+        if (!listed) lists_.find(bodies.size(), manifolds), dropped_.assign(manifolds.size(), 0);
+        listed = true;
+        for (const bool stands_is_a : {true, false}) {
+            const std::uint32_t stands = stands_is_a ? pair.a : pair.b, other = stands_is_a ? pair.b : pair.a;
+            const std::uint32_t body = colliders[stands].body;
+            if (bodies.motion[body] != Motion::Dynamic) continue;
+            const Point<Dim> origin = bodies.pose[body].centre;
+            const Vec<Dim> way = stands_is_a ? m.normal * -1.0f : m.normal; // out of the other
+            for (const std::uint32_t c : lists_.of(body)) {
+                const auto& face = manifolds[c];
+                const flow::Pair& held = pairs[pair_of[c]];
+                const bool is_a = held.a == stands;
+                if (c == k || dropped_[c] || !(is_a || held.b == stands)) continue;
+                if (face.guide != flow::Guide::FaceOfA && face.guide != flow::Guide::FaceOfB) continue;
+                if (nearest_of(face) > kFlush * face.thickness) continue;
+                const auto plane = plane_of(face, is_a, bodies, origin);
+                if (dot(plane.normal, way) > kOneWay) continue;
+                if (height_over(plane, colliders[other], bodies, origin) > kFlush * m.thickness) continue;
+                dropped_[k] = 1, any = true;
+                break;
+            }
+        }
+    }
+    if (!any) return;
+    std::size_t kept = 0;
+    for (std::size_t k = 0; k < manifolds.size(); k++)
+        if (!dropped_[k]) {
+            if (kept != k) manifolds[kept] = manifolds[k];
+            kept++;
+        }
+    manifolds.resize(kept);
+}
+
+template class Seams<2>;
+template class Seams<3>;
+
+}
