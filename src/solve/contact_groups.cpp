@@ -16,30 +16,38 @@ constexpr std::size_t kOverflow = 2 * kColours, kFixedOverflow = kOverflow + 1, 
 }
 
 template<int Dim> ContactGroups<Dim>::ContactGroups(simd::InstructionSet set) {
-    coloured_.kernels = &contact_kernels<Dim>(set);
-    overflow_.kernels = fixed_overflow_.kernels = &contact_kernels<Dim>(simd::InstructionSet::Scalar);
+    for (Part& part : parts_) part.kernels = &contact_kernels<Dim>(simd::InstructionSet::Scalar);
+    parts_[kColoured].kernels = &contact_kernels<Dim>(set);
 }
 
-template<int Dim> float& ContactGroups<Dim>::Part::at(std::uint32_t slot, int field) {
-    const auto lanes = static_cast<std::uint32_t>(kernels->lanes);
-    return floats.data()[(slot / lanes * Layout<Dim>::kFields + static_cast<std::uint32_t>(field)) * lanes +
-                         slot % lanes];
+template<int Dim> float* ContactGroups<Dim>::Part::hot_at(std::uint32_t slot) {
+    const auto n = static_cast<std::uint32_t>(lanes());
+    return hot.data() + slot / n * Layout<Dim>::kHotFields * n + slot % n;
 }
-template<int Dim> float ContactGroups<Dim>::Part::at(std::uint32_t slot, int field) const {
-    const auto lanes = static_cast<std::uint32_t>(kernels->lanes);
-    return floats.data()[(slot / lanes * Layout<Dim>::kFields + static_cast<std::uint32_t>(field)) * lanes +
-                         slot % lanes];
+template<int Dim> float* ContactGroups<Dim>::Part::cold_at(std::uint32_t slot) {
+    const auto n = static_cast<std::uint32_t>(lanes());
+    return cold.data() + slot / n * Layout<Dim>::kColdFields * n + slot % n;
 }
-template<int Dim> void ContactGroups<Dim>::Part::set_int(std::uint32_t slot, int field, int value) {
-    at(slot, field) = std::bit_cast<float>(value);
-}
-template<int Dim> void ContactGroups<Dim>::Part::set(std::uint32_t slot, int field, const Vec<Dim>& v) {
-    for (int k = 0; k < Dim; k++) at(slot, field + k) = v[k];
+
+namespace {
+
+// The fields of one lane.
+struct Lane {
+    float* first;
+    std::ptrdiff_t stride;
+
+    float& operator[](int field) const { return first[field * stride]; }
+    void set_int(int field, int value) const { (*this)[field] = std::bit_cast<float>(value); }
+    template<int Dim> void set(int field, const Vec<Dim>& v) const {
+        for (int k = 0; k < Dim; k++) (*this)[field + k] = v[k];
+    }
+};
+
 }
 
 template<int Dim> template<typename Each> void ContactGroups<Dim>::for_each_part(const Each& each) {
-    for (Part* part : {&overflow_, &coloured_, &fixed_overflow_})
-        if (part->groups > 0) each(*part);
+    for (Part& part : parts_)
+        if (part.groups > 0) each(part);
 }
 
 template<int Dim>
@@ -82,10 +90,12 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
 }
 
 // Gives the manifolds of some classes their slots; each class begins a group.
-template<int Dim> void ContactGroups<Dim>::place(Part& part, std::size_t first_class, std::size_t classes) {
+template<int Dim>
+void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::size_t classes) {
+    Part& part = parts_[k];
     constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     part.places.clear();
-    const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
+    const auto lanes = static_cast<std::uint32_t>(part.lanes());
     std::uint32_t slot = 0;
     for (std::size_t c = first_class; c < first_class + classes; c++) {
         for (std::uint32_t n = first_of_[c * kMost]; n < first_of_[(c + 1) * kMost]; n++)
@@ -93,7 +103,21 @@ template<int Dim> void ContactGroups<Dim>::place(Part& part, std::size_t first_c
         slot = (slot + lanes - 1) / lanes * lanes;
     }
     part.groups = static_cast<int>(slot / lanes);
-    part.floats.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kFields);
+    part.hot.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kHotFields);
+    part.cold.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kColdFields);
+    for (const Place& p : part.places) place_of_[p.manifold] = {k, p.slot};
+}
+
+template<int Dim> void ContactGroups<Dim>::clear(Part& part) {
+    using L = Layout<Dim>;
+    const auto lanes = static_cast<std::size_t>(part.lanes()), groups = static_cast<std::size_t>(part.groups);
+    std::fill_n(part.hot.data(), groups * L::kHotFields * lanes, 0.0f);
+    std::fill_n(part.cold.data(), groups * L::kColdFields * lanes, 0.0f);
+    for (std::size_t g = 0; g < groups; g++)
+        for (int i = 0; i < L::kPoints; i++) {
+            const auto gap = static_cast<std::size_t>(L::cold_point(i) + L::kGapAtStart);
+            std::fill_n(part.cold.data() + (g * L::kColdFields + gap) * lanes, lanes, L::kNoPoint);
+        }
 }
 
 template<int Dim>
@@ -101,60 +125,69 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
                               std::span<const flow::Manifold<Dim>> manifolds,
                               std::span<const std::uint32_t> rows) {
     using L = Layout<Dim>;
-    const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
-    const std::size_t group = static_cast<std::size_t>(L::kFields) * lanes;
-    std::fill_n(part.floats.data(), group * static_cast<std::size_t>(part.groups), 0.0f);
-    for (int g = 0; g < part.groups; g++)
-        for (int i = 0; i < L::kPoints; i++)
-            std::fill_n(part.floats.data() + group * static_cast<std::size_t>(g) +
-                            static_cast<std::size_t>(L::point(i) + L::kGapAtStart) * lanes,
-                        lanes, L::kNoPoint);
-
+    clear(part);
+    const auto lanes = static_cast<std::uint32_t>(part.lanes());
+    const auto mass = [&](std::uint32_t i) {
+        return math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
+    };
     for (const Place& place : part.places) {
         const auto& m = manifolds[place.manifold];
-        const std::uint32_t s = place.slot;
-        part.set_int(s, L::kBodyA, static_cast<int>(rows[m.body_a]));
-        part.set_int(s, L::kBodyB, static_cast<int>(rows[m.body_b]));
-        part.set_int(s, L::kGuide, static_cast<int>(m.guide));
-        part.set_int(s, L::kCount, m.count);
-        const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
-        part.set(s, L::kBetween, pose_b.centre - pose_a.centre);
-        part.at(s, L::kSkinA) = m.skin_a, part.at(s, L::kSkinB) = m.skin_b;
-        const auto mass = [&](std::uint32_t i) {
-            return math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
-        };
-        part.set(s, L::kMassA, mass(m.body_a)), part.set(s, L::kMassB, mass(m.body_b));
+        const Lane hot{part.hot_at(place.slot), part.lanes()}, cold{part.cold_at(place.slot), part.lanes()};
+        hot.set_int(L::kBodyA, static_cast<int>(rows[m.body_a]));
+        hot.set_int(L::kBodyB, static_cast<int>(rows[m.body_b]));
+        hot.set(L::kMassA, mass(m.body_a)), hot.set(L::kMassB, mass(m.body_b));
         if constexpr (Dim == 2) { // does not change with the pose
             const auto inertia = [&](std::uint32_t i) {
                 return bodies.free[i].locks.turn ? 0.0f : bodies.mass[i].inverse_inertia;
             };
-            part.at(s, L::kInertiaA) = inertia(m.body_a), part.at(s, L::kInertiaB) = inertia(m.body_b);
+            hot[L::kInertiaA] = inertia(m.body_a), hot[L::kInertiaB] = inertia(m.body_b);
         }
-        part.at(s, L::kFriction) = m.friction;
-        part.at(s, L::kRolling) = m.rolling, part.at(s, L::kSpinning) = m.spinning;
-        part.set(s, L::kSlip, m.slip);
-        part.at(s, L::kMostPush) = tuning_.most_thicknesses_a_second * m.thickness;
-        if constexpr (Dim == 2) part.at(s, L::kTurning) = m.turning_torque * seconds_;
-        else part.set(s, L::kTurning, m.turning_torque * seconds_);
-        if constexpr (Dim == 3) {
-            part.at(s, L::kRimA) = m.rim_a.radius, part.at(s, L::kRimB) = m.rim_b.radius;
-            part.set(s, L::kRimAxisA, rotate(pose_a.rotation, m.rim_a.axis));
-            part.set(s, L::kRimAxisB, rotate(pose_b.rotation, m.rim_b.axis));
-        }
-        Vec<Dim> normal = m.normal;
-        for (int i = 0; i < m.count; i++) {
-            const auto& p = m.points[i];
-            const flow::PointNow<Dim> now = flow::evaluate(m, p, bodies);
-            const int at = L::point(i);
-            part.set(s, at + L::kCoreA, rotate(pose_a.rotation, p.core_a));
-            part.set(s, at + L::kCoreB, rotate(pose_b.rotation, p.core_b));
-            part.at(s, at + L::kGapAtStart) = now.separation;
-            part.at(s, at + L::kPush) = p.normal_force * seconds_;
-            part.set(s, at + L::kDrag, p.friction_force * seconds_);
-            normal = now.normal;
-        }
-        part.set(s, L::kNormalAtStart, normal);
+        hot[L::kFriction] = m.friction;
+        hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
+
+        const bool is_rare = m.rolling > 0 || m.spinning > 0 || m.slip != Vec<Dim>{};
+        const Lane of_group{part.hot_at(place.slot / lanes * lanes), part.lanes()};
+        int info = std::bit_cast<int>(of_group[L::kOfGroup]);
+        info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) | (info & L::kRareInGroup) |
+               (is_rare ? L::kRareInGroup : 0);
+        of_group.set_int(L::kOfGroup, info);
+
+        fill_cold(cold, m, bodies);
+        for (int i = 0; i < m.count; i++)
+            hot[L::point(i) + L::kPush] = m.points[static_cast<std::size_t>(i)].normal_force * seconds_;
     }
+}
+
+template<int Dim>
+template<typename Lane>
+void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& m,
+                                   const flow::Bodies<Dim>& bodies) const {
+    using L = Layout<Dim>;
+    const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
+    cold.set_int(L::kGuide, static_cast<int>(m.guide));
+    cold.set(L::kBetween, pose_b.centre - pose_a.centre);
+    cold[L::kSkinA] = m.skin_a, cold[L::kSkinB] = m.skin_b;
+    cold[L::kRolling] = m.rolling, cold[L::kSpinning] = m.spinning;
+    cold.set(L::kSlip, m.slip);
+    for (int k = 0; k < L::kAxial; k++)
+        cold[L::kTurning + k] = math::component(m.turning_torque, k) * seconds_;
+    if constexpr (Dim == 3) {
+        cold[L::kRimA] = m.rim_a.radius, cold[L::kRimB] = m.rim_b.radius;
+        cold.set(L::kRimAxisA, rotate(pose_a.rotation, m.rim_a.axis));
+        cold.set(L::kRimAxisB, rotate(pose_b.rotation, m.rim_b.axis));
+    }
+    Vec<Dim> normal = m.normal;
+    for (int i = 0; i < m.count; i++) {
+        const auto& p = m.points[static_cast<std::size_t>(i)];
+        const flow::PointNow<Dim> now = flow::evaluate(m, p, bodies);
+        const int at = L::cold_point(i);
+        cold.set(at + L::kCoreA, rotate(pose_a.rotation, p.core_a));
+        cold.set(at + L::kCoreB, rotate(pose_b.rotation, p.core_b));
+        cold[at + L::kGapAtStart] = now.separation;
+        cold.set(at + L::kDrag, p.friction_force * seconds_);
+        normal = now.normal;
+    }
+    cold.set(L::kNormalAtStart, normal);
 }
 
 template<int Dim>
@@ -164,14 +197,16 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
                                std::size_t row_count, const Tuning& tuning, float seconds) {
     for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, which.size());
     base::make_room(class_of_, which.size());
-    for (Part* part : {&coloured_, &overflow_, &fixed_overflow_}) base::make_room(part->places, which.size());
+    for (Part& part : parts_) base::make_room(part.places, which.size());
     tuning_ = tuning;
     seconds_ = seconds;
     colour(bodies, manifolds, which, row_count, rows);
-    place(coloured_, 0, 2 * kColours);
-    place(overflow_, kOverflow, 1);
-    place(fixed_overflow_, kFixedOverflow, 1);
-    for (Part* part : {&coloured_, &overflow_, &fixed_overflow_}) fill(*part, bodies, manifolds, rows);
+    base::make_room(place_of_, manifolds.size());
+    place_of_.resize(manifolds.size());
+    place(kColoured, 0, 2 * kColours);
+    place(kOverflowing, kOverflow, 1);
+    place(kFixedOverflowing, kFixedOverflow, 1);
+    for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows); });
 }
 
 template<int Dim>
@@ -179,10 +214,10 @@ void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Man
                                  std::vector<Suspect>& suspects) {
     suspects.clear();
     for_each_part([&](Part& part) {
-        const auto lanes = static_cast<std::uint32_t>(part.kernels->lanes);
+        const auto lanes = static_cast<std::uint32_t>(part.lanes());
         approaches_.resize(static_cast<std::size_t>(part.groups) * lanes * Layout<Dim>::kPoints);
         const int found =
-            part.kernels->refresh(part.floats.data(), part.groups, rows, seconds_, approaches_.data());
+            part.kernels->refresh(part.from(0), part.groups, rows, seconds_, approaches_.data());
         for (int i = 0; i < found; i++) {
             const Approach& a = approaches_[static_cast<std::size_t>(i)];
             const std::uint32_t slot = a.group * lanes + a.lane;
@@ -198,52 +233,59 @@ void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Man
     });
 }
 
+template<int Dim>
+void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which) {
+    approaches_.resize(std::max<std::size_t>(
+        approaches_.size(), static_cast<std::size_t>(parts_[kColoured].lanes()) * Layout<Dim>::kPoints));
+    for (const std::uint32_t m : which) {
+        Part& part = parts_[place_of_[m].part];
+        part.kernels->refresh(part.from(place_of_[m].slot / static_cast<std::uint32_t>(part.lanes())), 1, rows,
+                              seconds_, approaches_.data());
+    }
+}
+
 template<int Dim> void ContactGroups<Dim>::warm_start(const BodyRows& rows) {
-    for_each_part([&](Part& part) { part.kernels->warm_start(part.floats.data(), part.groups, rows); });
+    for_each_part([&](Part& part) { part.kernels->warm_start(part.from(0), part.groups, rows); });
 }
 
 template<int Dim> void ContactGroups<Dim>::solve(const BodyRows& rows, bool with_feedback) {
     for_each_part([&](Part& part) {
-        part.kernels->solve(part.floats.data(), part.groups, rows, tuning_, seconds_, with_feedback);
+        part.kernels->solve(part.from(0), part.groups, rows, tuning_, seconds_, with_feedback);
     });
 }
 
-template<int Dim> void ContactGroups<Dim>::finish() {
-    for_each_part([&](Part& part) { part.kernels->finish(part.floats.data(), part.groups); });
-}
-
-template<int Dim> void ContactGroups<Dim>::give_forces(std::span<flow::Manifold<Dim>> manifolds) const {
+template<int Dim> void ContactGroups<Dim>::give_forces(flow::Manifold<Dim>& m, std::uint32_t k) const {
     using L = Layout<Dim>;
+    const auto [part, slot] = place_of_[k];
+    const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
+        cold{parts_[part].cold_at(slot), parts_[part].lanes()};
     const float rate = 1 / seconds_;
-    for (const Part* part : {&overflow_, &coloured_, &fixed_overflow_})
-        for (const Place& place : part->places) {
-            auto& m = manifolds[place.manifold];
-            for (int i = 0; i < m.count; i++) {
-                auto& p = m.points[i];
-                const int at = L::point(i);
-                p.normal_force = part->at(place.slot, at + L::kPush) * rate;
-                for (int k = 0; k < Dim; k++)
-                    p.friction_force[k] = part->at(place.slot, at + L::kDrag + k) * rate;
-            }
-        }
+    for (int i = 0; i < m.count; i++) {
+        auto& p = m.points[static_cast<std::size_t>(i)];
+        p.normal_force = hot[L::point(i) + L::kPush] * rate;
+        for (int j = 0; j < Dim; j++) p.friction_force[j] = cold[L::cold_point(i) + L::kDrag + j] * rate;
+    }
 }
 
-template<int Dim> void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds) const {
+template<int Dim>
+void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds,
+                             std::span<const std::uint32_t> which) const {
     using L = Layout<Dim>;
-    give_forces(manifolds);
-    for (const Part* part : {&overflow_, &coloured_, &fixed_overflow_})
-        for (const Place& place : part->places) {
-            auto& m = manifolds[place.manifold];
-            for (int k = 0; k < Dim; k++) m.normal[k] = part->at(place.slot, L::kNormal + k);
-            for (int k = 0; k < math::kAxialSize<Dim>; k++)
-                math::component(m.turning_torque, k) = part->at(place.slot, L::kTurning + k) / seconds_;
-            for (int i = 0; i < m.count; i++) {
-                auto& p = m.points[i];
-                const int at = L::point(i);
-                p.separation = part->at(place.slot, at + L::kGap);
-                for (int k = 0; k < Dim; k++) p.tick_impulse[k] += part->at(place.slot, at + L::kSum + k);
-            }
+    for (const std::uint32_t k : which) {
+        auto& m = manifolds[k];
+        give_forces(m, k);
+        const auto [part, slot] = place_of_[k];
+        const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
+            cold{parts_[part].cold_at(slot), parts_[part].lanes()};
+        for (int j = 0; j < Dim; j++) m.normal[j] = hot[L::kNormal + j];
+        for (int j = 0; j < L::kAxial; j++)
+            math::component(m.turning_torque, j) = cold[L::kTurning + j] / seconds_;
+        for (int i = 0; i < m.count; i++) {
+            auto& p = m.points[static_cast<std::size_t>(i)];
+            p.separation = hot[L::point(i) + L::kGap];
+            for (int j = 0; j < Dim; j++) p.tick_impulse[j] += cold[L::cold_point(i) + L::kSum + j];
         }
+    }
 }
 
 template class ContactGroups<2>;

@@ -28,13 +28,14 @@ public:
     // Geometry where the bodies are now; the points that may meet within the substep go to `suspects`.
     void refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
                  std::vector<Suspect>& suspects);
+    // The same for some manifolds, and no suspects.
+    void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which);
     void warm_start(const BodyRows& rows);
     void solve(const BodyRows& rows, bool with_feedback);
-    void finish();
-    // Impulses so far into the manifolds, as forces; for impacts within the substep, or at the end of the
-    // tick.
-    void give_forces(std::span<flow::Manifold<Dim>> manifolds) const;
-    void end(std::span<flow::Manifold<Dim>> manifolds) const;
+    // The impulses of manifold `k` so far, as forces.
+    void give_forces(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
+    // At the end of a tick, of `which` as in begin().
+    void end(std::span<flow::Manifold<Dim>> manifolds, std::span<const std::uint32_t> which) const;
 
 private:
     struct Place {
@@ -43,26 +44,37 @@ private:
     // Lanes side by side or one alone.
     struct Part {
         const ContactKernels<Dim>* kernels = nullptr;
-        Floats floats;
+        Floats hot, cold;
         std::vector<Place> places; // of its manifolds: group and lane
         int groups = 0;
 
-        float& at(std::uint32_t slot, int field);
-        float at(std::uint32_t slot, int field) const;
-        void set_int(std::uint32_t slot, int field, int value);
-        void set(std::uint32_t slot, int field, const Vec<Dim>& v);
+        int lanes() const { return kernels->lanes; }
+        float* hot_at(std::uint32_t slot);
+        float* cold_at(std::uint32_t slot);
+        GroupFloats from(std::uint32_t group) {
+            const std::uint32_t slot = group * static_cast<std::uint32_t>(lanes());
+            return {hot_at(slot), cold_at(slot)};
+        }
     };
+    struct PlaceOf {
+        std::uint32_t part, slot;
+    };
+    enum : std::uint32_t { kOverflowing, kColoured, kFixedOverflowing, kParts }; // in the order of solving
     void colour(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                 std::span<const std::uint32_t> which, std::size_t row_count,
                 std::span<const std::uint32_t> rows);
-    void place(Part& part, std::size_t first_class, std::size_t classes);
+    void place(std::uint32_t part, std::size_t first_class, std::size_t classes);
+    void clear(Part& part);
     void fill(Part& part, const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
               std::span<const std::uint32_t> rows);
+    template<typename Lane>
+    void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
     template<typename Each> void for_each_part(const Each& each);
 
     Tuning tuning_{};
     float seconds_ = 0;
-    Part overflow_, coloured_, fixed_overflow_;
+    mutable std::array<Part, kParts> parts_;
+    std::vector<PlaceOf> place_of_; // by manifold; those that were taken over
     std::array<std::vector<std::uint32_t>, 2>
         taken_;                          // colours of each row: of manifolds that may give way, of others
     std::vector<std::uint8_t> class_of_; // of each manifold that is taken over

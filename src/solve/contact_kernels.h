@@ -55,17 +55,23 @@ struct Approach {
     float gap, speed, gained;
 };
 
+// Where groups begin: see Layout.
+struct GroupFloats {
+    float *hot, *cold;
+};
+
 template<int Dim> struct ContactKernels {
     int lanes;
     // Geometry and masses where the bodies are now. Points that may meet within the substep go to
     // `approaches`, which has room for all; returns their number.
-    int (*refresh)(float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches);
+    int (*refresh)(const GroupFloats& groups, int count, const BodyRows& rows, float seconds,
+                   Approach* approaches);
     // Gives the bodies the impulses of the substep before.
-    void (*warm_start)(float* groups, int count, const BodyRows& rows);
-    void (*solve)(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
-                  bool with_feedback);
-    // Adds the impulses to their sums and keeps them for the next substep.
-    void (*finish)(float* groups, int count);
+    void (*warm_start)(const GroupFloats& groups, int count, const BodyRows& rows);
+    // A pass. The last of a substep, without feedback, also adds the impulses to their sums and keeps them for
+    // the next substep.
+    void (*solve)(const GroupFloats& groups, int count, const BodyRows& rows, const Tuning& tuning,
+                  float seconds, bool with_feedback);
 };
 
 // `set` must be available.

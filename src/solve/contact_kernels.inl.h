@@ -44,10 +44,9 @@ template<int D, typename T> ASTASIS_LANES Moved<D, T> load_moved(const float* ro
     }
 }
 
-// The fields of one group.
-template<int D, typename T> struct Group {
+// Fields of one group, hot or cold.
+template<int D, typename T> struct Fields {
     using N = NumberType<T>;
-    using L = Layout<D>;
     float* at;
 
     ASTASIS_LANES float* field(int f) const { return at + f * N::kCount; }
@@ -69,30 +68,44 @@ template<int D, typename T> struct Group {
         if constexpr (D == 2) set(f, w);
         else set_vector(f, w);
     }
+};
+
+// One group.
+template<int D, typename T> struct Group : Fields<D, T> {
+    using L = Layout<D>;
+    using N = NumberType<T>;
+    Fields<D, T> cold;
+
+    ASTASIS_LANES Group(const GroupFloats& groups, int k)
+        : Fields<D, T>{groups.hot + k * L::kHotFields * N::kCount},
+          cold{groups.cold + k * L::kColdFields * N::kCount} {}
     ASTASIS_LANES InertiaOf<D, T> inertia(int f) const {
-        if constexpr (D == 2) return {number(f)};
-        else return {number(f), number(f + 1), number(f + 2), number(f + 3), number(f + 4), number(f + 5)};
+        if constexpr (D == 2) return {this->number(f)};
+        else
+            return {this->number(f),     this->number(f + 1), this->number(f + 2),
+                    this->number(f + 3), this->number(f + 4), this->number(f + 5)};
     }
     ASTASIS_LANES void load_inertia(int f, const float* rows, const int* index) const {
         if constexpr (D == 3) {
             const FourOf<T> r = load_four<T>(rows, index, L::kRow),
                             s = load_four<T>(rows + 4, index, L::kRow);
-            set(f, r.a), set(f + 1, r.b), set(f + 2, r.c), set(f + 3, r.d), set(f + 4, s.a), set(f + 5, s.b);
+            this->set(f, r.a), this->set(f + 1, r.b), this->set(f + 2, r.c), this->set(f + 3, r.d);
+            this->set(f + 4, s.a), this->set(f + 5, s.b);
         }
     }
-    const int* body_a() const { return reinterpret_cast<const int*>(field(L::kBodyA)); }
-    const int* body_b() const { return reinterpret_cast<const int*>(field(L::kBodyB)); }
-    ASTASIS_LANES int most_points() const {
-        int most = 0;
-        const int* counts = reinterpret_cast<const int*>(field(L::kCount));
-        for (int i = 0; i < N::kCount; i++) most = counts[i] > most ? counts[i] : most;
-        return most;
-    }
+    const int* ints(int f) const { return reinterpret_cast<const int*>(this->field(f)); }
+    const int* body_a() const { return ints(L::kBodyA); }
+    const int* body_b() const { return ints(L::kBodyB); }
+    int most_points() const { return *ints(L::kOfGroup) & L::kMostPointsOfGroup; }
+    bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
 
 // Unit vectors across a unit normal, as math::tangents.
 template<typename T> struct Tangents2 { Vector<2, T> first; };
 template<typename T> struct Tangents3 { Vector<3, T> first, second; };
+template<int D, typename T> struct TangentsOfDim { using Type = Tangents2<T>; };
+template<typename T> struct TangentsOfDim<3, T> { using Type = Tangents3<T>; };
+template<int D, typename T> using TangentsOf = typename TangentsOfDim<D, T>::Type;
 template<typename T> ASTASIS_LANES Tangents2<T> tangents(const Vector<2, T>& n) { return {{-n.y, n.x}}; }
 template<typename T> ASTASIS_LANES Tangents3<T> tangents(const Vector<3, T>& n) {
     const T one(1.0f), sign = select(n.z < T(0.0f), T(-1.0f), one);
@@ -177,24 +190,25 @@ ASTASIS_LANES Vector<3, T> along(const Group<D, T>& g, int f, const Tangents3<T>
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
-    float* groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
+    const GroupFloats& groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
     using L = Layout<D>;
     using N = NumberType<T>;
     const T zero(0.0f), half(0.5f), h(seconds);
     int found = 0;
     for (int k = 0; k < count; k++) {
-        const Group<D, T> g{groups + k * L::kFields * N::kCount};
+        const Group<D, T> g(groups, k);
+        const Fields<D, T>& cold = g.cold;
         const auto a = load_moved<D, T>(rows.moved, g.body_a()), b = load_moved<D, T>(rows.moved, g.body_b());
         g.load_inertia(L::kInertiaA, rows.inertia, g.body_a()),
             g.load_inertia(L::kInertiaB, rows.inertia, g.body_b());
-        const auto by_a = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfA));
-        const auto by_b = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfB));
-        const auto by_centres = N::equal(g.field(L::kGuide), static_cast<int>(flow::Guide::Centres));
-        const Vector<D, T> n0 = g.vector(L::kNormalAtStart), between = g.vector(L::kBetween);
+        const auto by_a = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfA));
+        const auto by_b = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfB));
+        const auto by_centres = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::Centres));
+        const Vector<D, T> n0 = cold.vector(L::kNormalAtStart), between = cold.vector(L::kBetween);
         const Vector<D, T> none = n0 - n0, place = b.place - a.place;
         const Vector<D, T> turned =
             select(by_a, change_by(a.turn, n0), select(by_b, change_by(b.turn, n0), none));
-        const T skin_a = g.number(L::kSkinA), skin_b = g.number(L::kSkinB), skins = skin_a + skin_b;
+        const T skin_a = cold.number(L::kSkinA), skin_b = cold.number(L::kSkinB), skins = skin_a + skin_b;
         const Vector<D, T> mass_a = g.vector(L::kMassA), mass_b = g.vector(L::kMassB),
                            masses = mass_a + mass_b;
         const InertiaOf<D, T> inertia_a = g.inertia(L::kInertiaA), inertia_b = g.inertia(L::kInertiaB);
@@ -207,11 +221,11 @@ int refresh( // NOLINT(readability-function-size)
 
         const int points = g.most_points();
         for (int i = 0; i < points; i++) {
-            const int p = L::point(i);
-            const Vector<D, T> ra = g.vector(p + L::kCoreA), rb = g.vector(p + L::kCoreB);
+            const int p = L::point(i), c = L::cold_point(i);
+            const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
             const Vector<D, T> da = change_by(a.turn, ra), db = change_by(b.turn, rb);
             const Vector<D, T> from = between + (rb - ra), change = place + (db - da);
-            const T gap_at_start = g.number(p + L::kGapAtStart);
+            const T gap_at_start = cold.number(c + L::kGapAtStart);
             const auto is_point = gap_at_start < T(L::kNoPoint);
             // Changes are small, so that a gap that does not change keeps all its digits.
             T gap = (gap_at_start + dot(n0, change)) + dot(turned, from + change);
@@ -226,10 +240,10 @@ int refresh( // NOLINT(readability-function-size)
                 gap = select(by_centres, gap_of_round, gap);
             }
             if constexpr (D == 3) {
-                const T rim_a = g.number(L::kRimA), rim_b = g.number(L::kRimB);
+                const T rim_a = cold.number(L::kRimA), rim_b = cold.number(L::kRimB);
                 const auto has_rim = either(rim_a > zero, rim_b > zero);
                 if (any(has_rim)) {
-                    const Vector<D, T> axis_a = g.vector(L::kRimAxisA), axis_b = g.vector(L::kRimAxisB);
+                    const Vector<D, T> axis_a = cold.vector(L::kRimAxisA), axis_b = cold.vector(L::kRimAxisB);
                     const Vector<D, T> reach_a = rim_reach(axis_a + change_by(a.turn, axis_a), rim_a, normal);
                     const Vector<D, T> reach_b = rim_reach(axis_b + change_by(b.turn, axis_b), rim_b, normal);
                     core_a = select(rim_a > zero, core_a + reach_a, core_a);
@@ -259,7 +273,7 @@ int refresh( // NOLINT(readability-function-size)
             const T push_mass = one_over(inverse_mass(normal, normal));
             g.set(p + L::kPushMass, push_mass);
             g.set(p + L::kDragMass, one_over(stiffest<D, T>(t, inverse_mass)));
-            set_along(g, p + L::kAlong, t, g.vector(p + L::kDrag));
+            set_along(g, p + L::kAlong, t, cold.vector(c + L::kDrag));
 
             const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
             const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
@@ -287,10 +301,10 @@ int refresh( // NOLINT(readability-function-size)
 
 // --- Impulses ---
 
-template<int D, typename T> void warm_start(float* groups, int count, const BodyRows& rows) {
+template<int D, typename T> void warm_start(const GroupFloats& groups, int count, const BodyRows& rows) {
     using L = Layout<D>;
     for (int k = 0; k < count; k++) {
-        const Group<D, T> g{groups + k * L::kFields * NumberType<T>::kCount};
+        const Group<D, T> g(groups, k);
         Pair<D, T> pair = load_pair(g, rows);
         const Vector<D, T> normal = g.vector(L::kNormal);
         const auto t = tangents(normal);
@@ -300,9 +314,11 @@ template<int D, typename T> void warm_start(float* groups, int count, const Body
             pair.apply(g.vector(p + L::kArmA), g.vector(p + L::kArmB),
                        normal * g.number(p + L::kPush) + along(g, p + L::kAlong, t));
         }
-        const Turning<D, T> turning = g.turning(L::kTurning);
-        pair.a.angular = pair.a.angular - pair.inertia_a * turning;
-        pair.b.angular = pair.b.angular + pair.inertia_b * turning;
+        if (g.has_rare()) {
+            const Turning<D, T> turning = g.cold.turning(L::kTurning);
+            pair.a.angular = pair.a.angular - pair.inertia_a * turning;
+            pair.b.angular = pair.b.angular + pair.inertia_b * turning;
+        }
         store_pair(pair, g, rows);
     }
 }
@@ -348,24 +364,55 @@ ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Ve
     return roll * shortening(dot(roll, roll), rolling) + n * spin_now;
 }
 
+// What resists rolling and spinning, of what a manifold's points bear together.
+template<int D, typename T, typename M>
+ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Vector<D, T>& normal,
+                          const T& load, const M& done) {
+    using L = Layout<D>;
+    const T mass = one_over(trace(pair.inertia_a) + trace(pair.inertia_b));
+    const Turning<D, T> old = cold.turning(L::kTurning);
+    const Turning<D, T> now =
+        select(done, old,
+               limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal,
+                               cold.number(L::kRolling) * load, cold.number(L::kSpinning) * load));
+    cold.set_turning(L::kTurning, now);
+    pair.a.angular = pair.a.angular - pair.inertia_a * (now - old);
+    pair.b.angular = pair.b.angular + pair.inertia_b * (now - old);
+}
+
+// After the last pass of a substep.
 template<int D, typename T>
-void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
+ASTASIS_LANES void keep(const Group<D, T>& g, const Vector<D, T>& normal, const TangentsOf<D, T>& t,
+                        int points) {
+    using L = Layout<D>;
+    for (int i = 0; i < points; i++) {
+        const int p = L::point(i), c = L::cold_point(i);
+        const Vector<D, T> friction = along(g, p + L::kAlong, t);
+        g.cold.set_vector(c + L::kDrag, friction);
+        g.cold.set_vector(c + L::kSum,
+                          g.cold.vector(c + L::kSum) + (normal * g.number(p + L::kPush) + friction));
+    }
+}
+
+template<int D, typename T>
+void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
            bool with_feedback) {
     using L = Layout<D>;
     using N = NumberType<T>;
     const T zero(0.0f), one(1.0f), rate(1.0f / seconds), share(tuning.share / seconds),
         leak_of_overlap(with_feedback ? tuning.leak : 0.0f);
     for (int k = 0; k < count; k++) {
-        const Group<D, T> g{groups + k * L::kFields * N::kCount};
+        const Group<D, T> g(groups, k);
         Pair<D, T> pair = load_pair(g, rows);
-        const Vector<D, T> normal = g.vector(L::kNormal), surface = g.vector(L::kSlip);
+        const Vector<D, T> normal = g.vector(L::kNormal);
         const auto t = tangents(normal);
-        const T friction = g.number(L::kFriction), rolling = g.number(L::kRolling),
-                spinning = g.number(L::kSpinning), most_push = g.number(L::kMostPush);
-        const auto resists = either(rolling > zero, spinning > zero);
-        const bool some_resist = any(resists);
+        const bool has_rare = g.has_rare();
+        const Vector<D, T> surface = has_rare ? g.cold.vector(L::kSlip) : normal - normal;
+        const T friction = g.number(L::kFriction), most_push = g.number(L::kMostPush);
         const int points = g.most_points();
+        // A manifold with one point needs one round.
         auto done = N::mask(false);
+        const auto has_one = points > 1 ? g.number(L::point(1) + L::kGap) == T(L::kNoPoint) : N::mask(true);
         for (int round = 0; round < tuning.rounds; round++) {
             T changed = zero, load = zero;
             for (int i = 0; i < points; i++) {
@@ -393,40 +440,14 @@ void solve(float* groups, int count, const BodyRows& rows, const Tuning& tuning,
                            drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface,
                                 g.number(p + L::kDragMass), friction * g.number(p + L::kPush), done));
             }
-            if (some_resist) {
-                const T mass = one_over(trace(pair.inertia_a) + trace(pair.inertia_b));
-                const Turning<D, T> old = g.turning(L::kTurning);
-                const Turning<D, T> now =
-                    select(done, old,
-                           limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal,
-                                           rolling * load, spinning * load));
-                g.set_turning(L::kTurning, now);
-                pair.a.angular = pair.a.angular - pair.inertia_a * (now - old);
-                pair.b.angular = pair.b.angular + pair.inertia_b * (now - old);
-            }
-            done = either(done, either(changed <= T(kAgreed) * load, N::equal(g.field(L::kCount), 1)));
+            if (has_rare) resist(g.cold, pair, normal, load, done);
+            done = either(done, either(changed <= T(kAgreed) * load, has_one));
             if (all(done)) break;
         }
         store_pair(pair, g, rows);
-    }
-}
-
-template<int D, typename T> void finish(float* groups, int count) {
-    using L = Layout<D>;
-    for (int k = 0; k < count; k++) {
-        const Group<D, T> g{groups + k * L::kFields * NumberType<T>::kCount};
-        const Vector<D, T> normal = g.vector(L::kNormal);
-        const auto t = tangents(normal);
-        const int points = g.most_points();
-        for (int i = 0; i < points; i++) {
-            const int p = L::point(i);
-            const Vector<D, T> friction = along(g, p + L::kAlong, t);
-            g.set_vector(p + L::kDrag, friction);
-            g.set_vector(p + L::kSum, g.vector(p + L::kSum) + (normal * g.number(p + L::kPush) + friction));
-        }
+        if (!with_feedback) keep(g, normal, t, points);
     }
 }
 
 template<int D, typename T>
-constexpr ContactKernels<D> kKernels{NumberType<T>::kCount, refresh<D, T>, warm_start<D, T>, solve<D, T>,
-                                     finish<D, T>};
+constexpr ContactKernels<D> kKernels{NumberType<T>::kCount, refresh<D, T>, warm_start<D, T>, solve<D, T>};

@@ -1,8 +1,10 @@
 // Where the numbers of contacts and bodies stand while a tick is solved.
 //
 // Contacts are stored in groups of manifolds that write to different bodies, so that they can be solved side
-// by side: of a group with N lanes, field f of lane l stands at [f * N + l]. Bodies have rows of floats, one
-// row a body. All are aligned to kAlignment bytes (solve/aligned.h).
+// by side: of a group with N lanes, field f of lane l stands at [f * N + l]. What every pass reads stands
+// together (hot); what only the geometry of a substep and the ends of a tick need, apart from it (cold): passes
+// over large heaps are bound by what they load. Bodies have rows of floats, one row a body. All are aligned to
+// kAlignment bytes (solve/aligned.h).
 #pragma once
 
 #include "flow/contacts.h"
@@ -14,39 +16,45 @@ template<int Dim> struct Layout {
     static constexpr int kAxial = Dim == 2 ? 1 : 3;
     static constexpr int kInertia = Dim == 2 ? 1 : 6;
 
-    // Of a manifold. Ints (bit patterns in floats): rows of the bodies, the flow::Guide, the number of
-    // points.
-    static constexpr int kBodyA = 0, kBodyB = 1, kGuide = 2, kCount = 3;
-    static constexpr int kNormalAtStart = 4;              // of the tick
-    static constexpr int kBetween = kNormalAtStart + Dim; // from centre A to centre B, at the start
-    static constexpr int kSkinA = kBetween + Dim, kSkinB = kSkinA + 1;
-    static constexpr int kMassA = kSkinB + 1, kMassB = kMassA + Dim; // inverse, along each axis
-    static constexpr int kFriction = kMassB + Dim;
-    static constexpr int kRolling = kFriction + 1, kSpinning = kRolling + 1;
-    static constexpr int kSlip = kSpinning + 1;
-    static constexpr int kMostPush = kSlip + Dim;
-    static constexpr int kTurning = kMostPush + 1;                     // impulse
-    static constexpr int kRimA = kTurning + kAxial, kRimB = kRimA + 1; // radii; axes at the start
-    static constexpr int kRimAxisA = kRimB + 1, kRimAxisB = kRimAxisA + Dim;
-    // Of the present substep.
-    static constexpr int kNormal = kRimAxisB + Dim;
-    static constexpr int kInertiaA = kNormal + Dim, kInertiaB = kInertiaA + kInertia; // inverse
-    static constexpr int kPoint = kInertiaB + kInertia;
-
-    // Of each point, from kPoint + i * kPointFields on.
-    static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
-    static constexpr int kGapAtStart = 2 * Dim;
-    static constexpr int kPush = kGapAtStart + 1;                 // impulse along the normal
-    static constexpr int kDrag = kPush + 1;                       // friction impulse, in world axes
-    static constexpr int kSum = kDrag + Dim;                      // of impulses over the tick
-    static constexpr int kArmA = kSum + Dim, kArmB = kArmA + Dim; // of the present substep
-    static constexpr int kGap = kArmB + Dim;
-    static constexpr int kPushMass = kGap + 1, kDragMass = kPushMass + 1;
+    // Hot, of a manifold. Ints (bit patterns in floats): rows of the bodies; and, in the first lane, of the whole
+    // group the most points and whether some lane has what is rare.
+    static constexpr int kBodyA = 0, kBodyB = 1, kOfGroup = 2;
+    static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100;
+    static constexpr int kNormal = 3; // of the present substep
+    static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + Dim;                  // inverse, along each axis
+    static constexpr int kInertiaA = kMassB + Dim, kInertiaB = kInertiaA + kInertia; // inverse
+    static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;
+    static constexpr int kPoint = kMostPush + 1;
+    // Of each point, from point(i) on; all of the present substep.
+    static constexpr int kArmA = 0, kArmB = Dim;
+    static constexpr int kGap = 2 * Dim;
+    static constexpr int kPush = kGap + 1; // impulse along the normal
+    static constexpr int kPushMass = kPush + 1, kDragMass = kPushMass + 1;
     static constexpr int kAlong = kDragMass + 1; // friction impulse along the tangents
     static constexpr int kPointFields = kAlong + (Dim - 1);
-
-    static constexpr int kFields = kPoint + kPoints * kPointFields;
     static constexpr int point(int i) { return kPoint + i * kPointFields; }
+    static constexpr int kHotFields = kPoint + kPoints * kPointFields;
+
+    // Cold, of a manifold. The flow::Guide is an int.
+    static constexpr int kGuide = 0;
+    static constexpr int kNormalAtStart = 1;              // of the tick
+    static constexpr int kBetween = kNormalAtStart + Dim; // from centre A to centre B, at the start
+    static constexpr int kSkinA = kBetween + Dim, kSkinB = kSkinA + 1;
+    static constexpr int kRimA = kSkinB + 1, kRimB = kRimA + 1; // radii; axes at the start
+    static constexpr int kRimAxisA = kRimB + 1, kRimAxisB = kRimAxisA + Dim;
+    // Rare: read in passes only where some lane has it.
+    static constexpr int kRolling = kRimAxisB + Dim, kSpinning = kRolling + 1;
+    static constexpr int kSlip = kSpinning + 1;
+    static constexpr int kTurning = kSlip + Dim; // impulse
+    static constexpr int kColdPoint = kTurning + kAxial;
+    // Of each point, from cold_point(i) on.
+    static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
+    static constexpr int kGapAtStart = 2 * Dim;
+    static constexpr int kDrag = kGapAtStart + 1; // friction impulse, in world axes
+    static constexpr int kSum = kDrag + Dim;      // of impulses over the tick
+    static constexpr int kColdPointFields = kSum + Dim;
+    static constexpr int cold_point(int i) { return kColdPoint + i * kColdPointFields; }
+    static constexpr int kColdFields = kColdPoint + kPoints * kColdPointFields;
 
     // Floats of a body's row of velocity (linear, then angular, each padded to four), of how it has moved
     // since the start of the tick (place; in the plane sine and cosine less one, in space a quaternion, its

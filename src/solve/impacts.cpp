@@ -44,8 +44,11 @@ bool is_impact(const Closing& c, float seconds, float thickness) {
 template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t manifolds) {
     base::make_room(moved_, bodies + 1);
     base::make_room(picked_, 2 * manifolds);
+    for (auto* v : {&entered_, &listed_}) base::make_room(*v, std::max(bodies, manifolds));
     base::make_room(hits_, bodies);
-    base::make_room(is_listed_, manifolds);
+    hits_.resize(bodies);
+    entered_.assign(bodies, 0), listed_.assign(manifolds, 0);
+    number_ = 0;
     base::make_room(sites_, manifolds);
     for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * manifolds);
 }
@@ -57,6 +60,7 @@ template<int Dim> struct Impacts<Dim>::Bundle {
     std::span<const math::Inertia<Dim>> inverse_inertia;
     const flow::ContactLists& lists;
     float seconds;
+    FunctionRef<void(std::uint32_t)> enter_body, enter_contact;
 };
 
 template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
@@ -103,15 +107,19 @@ template<int Dim> bool Impacts<Dim>::rests(const Bundle& b, const Site& s) const
     return !(load * inverse_mass(b, s, s.normal, s.normal) <= kDwarfed * closing);
 }
 
-// The manifolds of a body that was hit join in.
-template<int Dim> void Impacts<Dim>::add_contacts_of(const Bundle& b, std::uint32_t body) {
-    for (const std::uint32_t k : b.lists.of(body)) add_sites(b, k);
+template<int Dim> void Impacts<Dim>::enter(const Bundle& b, std::uint32_t body) {
+    if (entered_[body] == number_) return;
+    entered_[body] = number_;
+    hits_[body] = {};
+    if (b.enter_body) b.enter_body(body);
 }
 
 template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
-    if (is_listed_[manifold]) return;
-    is_listed_[manifold] = 1;
+    if (listed_[manifold] == number_) return;
+    listed_[manifold] = number_;
     auto& m = b.manifolds[manifold];
+    enter(b, m.body_a), enter(b, m.body_b);
+    if (b.enter_contact) b.enter_contact(manifold);
     for (std::uint32_t i = 0; i < m.count; i++) {
         const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
         Site& s = sites_.emplace_back();
@@ -332,20 +340,22 @@ template<int Dim>
 bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                            std::span<const flow::Velocity<Dim>> gained,
                            std::span<const math::Inertia<Dim>> inverse_inertia,
-                           const flow::ContactLists& lists, float seconds,
-                           std::span<const Suspect> suspects) {
+                           const flow::ContactLists& lists, float seconds, std::span<const Suspect> suspects,
+                           FunctionRef<void(std::uint32_t)> enter_body,
+                           FunctionRef<void(std::uint32_t)> enter_contact) {
     moved_.clear();
     if (suspects.empty()) return false;
-    const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds};
-    hits_.assign(bodies.size(), {});
-    is_listed_.assign(manifolds.size(), 0);
+    const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, enter_body, enter_contact};
+    number_++;
     sites_.clear();
     for (const Suspect& s : suspects) add_sites(b, s.manifold);
     for (int pass = 0; pass < kMostPasses && pick(b); pass++) {
         const std::size_t known = moved_.size();
         collide(b);
-        for (std::size_t i = known; i < moved_.size(); i++)
-            if (bodies.mass[moved_[i]].inverse_mass > 0) add_contacts_of(b, moved_[i]);
+        for (std::size_t i = known; i < moved_.size(); i++) {
+            if (!(bodies.mass[moved_[i]].inverse_mass > 0)) continue;
+            for (const std::uint32_t k : lists.of(moved_[i])) add_sites(b, k);
+        }
     }
     return !moved_.empty();
 }

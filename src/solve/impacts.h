@@ -12,6 +12,7 @@
 // tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
+#include "astasis/function_ref.h"
 #include "flow/contact_lists.h"
 #include "math/small_matrix.h"
 
@@ -38,11 +39,15 @@ public:
     // Makes room, so that the first impact after a quiet time allocates nothing.
     void begin_tick(std::size_t bodies, std::size_t manifolds);
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
-    // changed. Returns whether any were. Columns are by the bodies' places.
+    // changed. Returns whether any were. Columns are by the bodies' places; `enter_body` is called before those
+    // of a body are first read, `enter_contact` before a manifold's forces are: what is elsewhere till then need
+    // not be brought for all.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                  std::span<const flow::Velocity<Dim>> gained,
                  std::span<const math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
-                 float seconds, std::span<const Suspect> suspects);
+                 float seconds, std::span<const Suspect> suspects,
+                 FunctionRef<void(std::uint32_t)> enter_body = {},
+                 FunctionRef<void(std::uint32_t)> enter_contact = {});
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
     // By how much the place from which a body sets out in the substep has to shift.
@@ -70,7 +75,7 @@ private:
     };
     struct Bundle; // what resolve() was given
 
-    void add_contacts_of(const Bundle& b, std::uint32_t body);
+    void enter(const Bundle& b, std::uint32_t body);
     void add_sites(const Bundle& b, std::uint32_t manifold);
     void foresee(const Bundle& b, Site& site);
     bool pick(const Bundle& b);
@@ -89,7 +94,9 @@ private:
 
     std::vector<Hit> hits_;
     std::vector<std::uint32_t> moved_;
-    std::vector<std::uint8_t> is_listed_; // of manifolds
+    // Of bodies and manifolds: the number of the last resolve() that they were part of.
+    std::vector<std::uint32_t> entered_, listed_;
+    std::uint32_t number_ = 0;
     std::vector<Site> sites_;
     std::vector<std::uint32_t> picked_;
     std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution

@@ -229,16 +229,19 @@ template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies)
     }
 }
 
+template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies, std::size_t row) const {
+    const Way& w = way_[row];
+    const std::uint32_t i = body_[row - 1];
+    bodies.pose[i] = {math::sum(w.start.centre, w.place), rotation(row)};
+    // Zeros lose their sign, which may differ between kernels and means nothing.
+    flow::Velocity<Dim> v = velocity(row);
+    for (int k = 0; k < Dim; k++) v.linear[k] += 0.0f;
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) += 0.0f;
+    bodies.velocity[i] = v;
+}
+
 template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) const {
-    for (std::size_t r = 1; r < row_count(); r++) {
-        const Way& w = way_[r];
-        bodies.pose[body_[r - 1]] = {math::sum(w.start.centre, w.place), rotation(r)};
-        // Zeros lose their sign, which may differ between kernels and means nothing.
-        flow::Velocity<Dim> v = velocity(r);
-        for (int k = 0; k < Dim; k++) v.linear[k] += 0.0f;
-        for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) += 0.0f;
-        bodies.velocity[body_[r - 1]] = v;
-    }
+    for (std::size_t r = 1; r < row_count(); r++) show(bodies, r);
 }
 
 template<int Dim>

@@ -31,6 +31,7 @@ public:
     void advance_poses(flow::Bodies<Dim>& bodies);
     // Where the bodies are now and how they move, into the columns.
     void show(flow::Bodies<Dim>& bodies) const;
+    void show(flow::Bodies<Dim>& bodies, std::size_t row) const;
     // A body was turned back within the substep: its velocity now, and the shift of the place from which it
     // set out. Both count as free motion, not as pushed by contacts.
     void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,

@@ -86,27 +86,31 @@ void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<
         contacts_.solve(rows, true);
         integrator_.advance_poses(bodies);
         contacts_.solve(rows, false);
-        contacts_.finish();
     }
     integrator_.show(bodies);
-    contacts_.end(manifolds);
+    contacts_.end(manifolds, manifolds_);
 }
 
-// Impacts work on the columns of bodies and on the manifolds; they are rare.
+// Impacts work on the columns of bodies and on the manifolds; they are few.
 template<int Dim>
 void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
                             std::span<flow::Manifold<Dim>> manifolds) {
-    integrator_.show(bodies);
-    contacts_.give_forces(manifolds);
     gained_.resize(bodies.size()), inverse_inertia_.resize(bodies.size());
-    for (std::size_t i = 0; i < bodies.size(); i++) {
-        gained_[i] = integrator_.gained(rows_[i]);
-        inverse_inertia_[i] = integrator_.inverse_inertia(rows_[i]);
+    const auto enter_body = [&](std::uint32_t i) {
+        const std::size_t row = rows_[i];
+        gained_[i] = integrator_.gained(row), inverse_inertia_[i] = integrator_.inverse_inertia(row);
+        if (row > 0) integrator_.show(bodies, row);
+    };
+    const auto enter_contact = [&](std::uint32_t k) { contacts_.give_forces(manifolds[k], k); };
+    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, lists_, seconds, suspects_, enter_body,
+                          enter_contact))
+        return;
+    for (const std::uint32_t i : impacts_.moved()) {
+        if (!(bodies.mass[i].inverse_mass > 0)) continue;
+        integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.shift(i));
     }
-    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, lists_, seconds, suspects_)) return;
     for (const std::uint32_t i : impacts_.moved())
-        if (rows_[i] > 0) integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.shift(i));
-    contacts_.refresh(integrator_.rows(), manifolds, suspects_);
+        if (bodies.mass[i].inverse_mass > 0) contacts_.refresh_some(integrator_.rows(), lists_.of(i));
 }
 
 template class Solver<2>;
