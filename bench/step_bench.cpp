@@ -65,7 +65,7 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
 
 }
 
-// Arguments: scalar, sse2, avx2, avx512 to force a set; the best by default.
+// Arguments: scalar, sse2, avx2, avx512 to force a set, the best by default; then pyramid, heap or large alone.
 int main(int argc, char** argv) {
     auto set = simd::best();
     const char* names[]{"scalar", "sse2", "avx2", "avx512"};
@@ -73,7 +73,8 @@ int main(int argc, char** argv) {
         if (argc > 1 && !std::strcmp(argv[1], names[i])) set = static_cast<simd::InstructionSet>(i);
     if (!simd::is_available(set)) return std::puts("this processor has no such instructions"), 1;
     std::printf("instruction set %s\n", names[static_cast<int>(set)]);
-    measure("pyramid of 90 rows", pyramid(90), set, 40);
-    measure("heap of 1000", heap(1000), set, 60);
-    measure("heap of 8000", heap(8000), set, 12);
+    const auto asked = [&](const char* name) { return argc < 3 || !std::strcmp(argv[2], name); };
+    if (asked("pyramid")) measure("pyramid of 90 rows", pyramid(90), set, 40);
+    if (asked("heap")) measure("heap of 1000", heap(1000), set, 60);
+    if (asked("large")) measure("heap of 8000", heap(8000), set, 12);
 }

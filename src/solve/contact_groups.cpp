@@ -120,6 +120,24 @@ template<int Dim> void ContactGroups<Dim>::clear(Part& part) {
         }
 }
 
+namespace {
+
+// The inverse mass of a body: a number, or if it is locked along some axes a vector, and true.
+template<int Dim>
+bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim>& bodies, std::uint32_t i) {
+    const Vec<Dim> along =
+        math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
+    const Vec<Dim> freely = math::inverse_mass(bodies.mass[i].inverse_mass, Locks<Dim>{});
+    if (along == freely) {
+        mass = bodies.mass[i].inverse_mass;
+        return false;
+    }
+    cold.set(locked, along);
+    return true;
+}
+
+}
+
 template<int Dim>
 void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
                               std::span<const flow::Manifold<Dim>> manifolds,
@@ -127,15 +145,13 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
     using L = Layout<Dim>;
     clear(part);
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
-    const auto mass = [&](std::uint32_t i) {
-        return math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
-    };
     for (const Place& place : part.places) {
         const auto& m = manifolds[place.manifold];
         const Lane hot{part.hot_at(place.slot), part.lanes()}, cold{part.cold_at(place.slot), part.lanes()};
         hot.set_int(L::kBodyA, static_cast<int>(rows[m.body_a]));
         hot.set_int(L::kBodyB, static_cast<int>(rows[m.body_b]));
-        hot.set(L::kMassA, mass(m.body_a)), hot.set(L::kMassB, mass(m.body_b));
+        const bool locks_a = fill_mass(hot[L::kMassA], cold, L::kLockedMassA, bodies, m.body_a),
+                   locks_b = fill_mass(hot[L::kMassB], cold, L::kLockedMassB, bodies, m.body_b);
         if constexpr (Dim == 2) { // does not change with the pose
             const auto inertia = [&](std::uint32_t i) {
                 return bodies.free[i].locks.turn ? 0.0f : bodies.mass[i].inverse_inertia;
@@ -149,7 +165,8 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
         const Lane of_group{part.hot_at(place.slot / lanes * lanes), part.lanes()};
         int info = std::bit_cast<int>(of_group[L::kOfGroup]);
         info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) | (info & L::kRareInGroup) |
-               (is_rare ? L::kRareInGroup : 0);
+               (is_rare ? L::kRareInGroup : 0) | (info & L::kLocksInGroup) |
+               (locks_a || locks_b ? L::kLocksInGroup : 0);
         of_group.set_int(L::kOfGroup, info);
 
         fill_cold(cold, m, bodies);

@@ -3,7 +3,7 @@
 #pragma once
 
 // The points of a manifold agree when a round changes their impulses by less than this share.
-constexpr float kAgreed = 1e-4f;
+constexpr float kAgreed = 1e-3f;
 
 template<int D, typename T> struct Velocity {
     Vector<D, T> linear;
@@ -85,68 +85,64 @@ template<int D, typename T> struct Group : Fields<D, T> {
             return {this->number(f),     this->number(f + 1), this->number(f + 2),
                     this->number(f + 3), this->number(f + 4), this->number(f + 5)};
     }
-    ASTASIS_LANES void load_inertia(int f, const float* rows, const int* index) const {
-        if constexpr (D == 3) {
+    ASTASIS_LANES void set_inertia(int f, const InertiaOf<3, T>& m) const {
+        this->set(f, m.xx), this->set(f + 1, m.xy), this->set(f + 2, m.xz);
+        this->set(f + 3, m.yy), this->set(f + 4, m.yz), this->set(f + 5, m.zz);
+    }
+    // In the plane it is the same whatever the pose, and stands in its field from the start.
+    ASTASIS_LANES InertiaOf<D, T> world_inertia(int f, const float* rows, const int* index) const {
+        if constexpr (D == 2) return {this->number(f)};
+        else {
             const FourOf<T> r = load_four<T>(rows, index, L::kRow),
                             s = load_four<T>(rows + 4, index, L::kRow);
-            this->set(f, r.a), this->set(f + 1, r.b), this->set(f + 2, r.c), this->set(f + 3, r.d);
-            this->set(f + 4, s.a), this->set(f + 5, s.b);
+            return {r.a, r.b, r.c, r.d, s.a, s.b};
         }
     }
     const int* ints(int f) const { return reinterpret_cast<const int*>(this->field(f)); }
     const int* body_a() const { return ints(L::kBodyA); }
     const int* body_b() const { return ints(L::kBodyB); }
     int most_points() const { return *ints(L::kOfGroup) & L::kMostPointsOfGroup; }
+    bool has_locks() const { return (*ints(L::kOfGroup) & L::kLocksInGroup) != 0; }
     bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
-
-// Unit vectors across a unit normal, as math::tangents.
-template<typename T> struct Tangents2 { Vector<2, T> first; };
-template<typename T> struct Tangents3 { Vector<3, T> first, second; };
-template<int D, typename T> struct TangentsOfDim { using Type = Tangents2<T>; };
-template<typename T> struct TangentsOfDim<3, T> { using Type = Tangents3<T>; };
-template<int D, typename T> using TangentsOf = typename TangentsOfDim<D, T>::Type;
-template<typename T> ASTASIS_LANES Tangents2<T> tangents(const Vector<2, T>& n) { return {{-n.y, n.x}}; }
-template<typename T> ASTASIS_LANES Tangents3<T> tangents(const Vector<3, T>& n) {
-    const T one(1.0f), sign = select(n.z < T(0.0f), T(-1.0f), one);
-    const T a = -(one / (sign + n.z)), b = n.x * n.y * a;
-    return {{one + sign * n.x * n.x * a, sign * b, -(sign * n.x)}, {b, sign + n.y * n.y * a, -n.y}};
-}
 
 template<int D, typename T>
 ASTASIS_LANES Vector<D, T> speed_at(const Velocity<D, T>& v, const Vector<D, T>& arm) {
     return v.linear + cross(v.angular, arm);
 }
 
-template<int D, typename T> struct Pair {
-    Velocity<D, T> a, b;
-    Vector<D, T> mass_a, mass_b;
-    InertiaOf<D, T> inertia_a, inertia_b;
-
-    ASTASIS_LANES void apply(const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
-                             const Vector<D, T>& impulse) {
-        a.linear = a.linear - times(impulse, mass_a);
-        a.angular = a.angular - inertia_a * cross(arm_a, impulse);
-        b.linear = b.linear + times(impulse, mass_b);
-        b.angular = b.angular + inertia_b * cross(arm_b, impulse);
-    }
-    ASTASIS_LANES Vector<D, T> relative(const Vector<D, T>& arm_a, const Vector<D, T>& arm_b) const {
-        return speed_at(b, arm_b) - speed_at(a, arm_a);
-    }
-};
-template<int D, typename T> ASTASIS_LANES Pair<D, T> load_pair(const Group<D, T>& g, const BodyRows& rows) {
-    using L = Layout<D>;
-    return {load_velocity<D, T>(rows.velocity, g.body_a()),
-            load_velocity<D, T>(rows.velocity, g.body_b()),
-            g.vector(L::kMassA),
-            g.vector(L::kMassB),
-            g.inertia(L::kInertiaA),
-            g.inertia(L::kInertiaB)};
-}
 template<int D, typename T>
-ASTASIS_LANES void store_pair(const Pair<D, T>& p, const Group<D, T>& g, const BodyRows& rows) {
-    store_velocity(p.a, rows.velocity, g.body_a());
-    store_velocity(p.b, rows.velocity, g.body_b());
+ASTASIS_LANES Pair<D, T> pair_of(const Group<D, T>& g, const Axes<D, T>& axes, const Velocity<D, T>& a,
+                                 const Velocity<D, T>& b) {
+    using L = Layout<D>;
+    Pair<D, T> out;
+    out.v = axes.to(b.linear - a.linear);
+    out.wa = axes.turn_to(a.angular), out.wb = axes.turn_to(b.angular);
+    out.given = axes.n - axes.n;
+    out.mass = g.number(L::kMassA) + g.number(L::kMassB);
+    out.inertia_a = g.inertia(L::kInertiaA), out.inertia_b = g.inertia(L::kInertiaB);
+    out.has_locks = g.has_locks();
+    if (out.has_locks)
+        out.locked =
+            turned(axes, g.cold.vector(L::kLockedMassA) + g.cold.vector(L::kLockedMassB));
+    return out;
+}
+
+// What both bodies were given, in world axes.
+template<int D, typename T>
+ASTASIS_LANES void give(const Group<D, T>& g, const BodyRows& rows, const Vector<D, T>& impulse,
+                        const Turning<D, T>& turned_a, const Turning<D, T>& turned_b, Velocity<D, T> a,
+                        Velocity<D, T> b) {
+    using L = Layout<D>;
+    a.linear = a.linear - impulse * g.number(L::kMassA);
+    b.linear = b.linear + impulse * g.number(L::kMassB);
+    if (g.has_locks()) {
+        a.linear = a.linear - times(impulse, g.cold.vector(L::kLockedMassA));
+        b.linear = b.linear + times(impulse, g.cold.vector(L::kLockedMassB));
+    }
+    a.angular = a.angular + turned_a, b.angular = b.angular + turned_b;
+    store_velocity(a, rows.velocity, g.body_a());
+    store_velocity(b, rows.velocity, g.body_b());
 }
 
 // --- Geometry ---
@@ -162,29 +158,56 @@ template<typename T> ASTASIS_LANES T one_over(const T& inverse_mass) {
     return select(moves, T(1.0f) / select(moves, inverse_mass, T(1.0f)), T(0.0f));
 }
 
-// The larger eigenvalue of what an impulse along the tangents meets.
-template<int D, typename T, typename K> ASTASIS_LANES T stiffest(const Tangents2<T>& t, const K& k) {
-    return k(t.first, t.first);
+// What an impulse along each of the tangents meets: the larger eigenvalue.
+template<typename T> ASTASIS_LANES T stiffest(const Tensor<2, T>& k) { return k.yy; }
+template<typename T> ASTASIS_LANES T stiffest(const Tensor<3, T>& k) {
+    const T apart = k.yy - k.zz;
+    return T(0.5f) * ((k.yy + k.zz) + root(apart * apart + T(4.0f) * k.yz * k.yz));
 }
-template<int D, typename T, typename K> ASTASIS_LANES T stiffest(const Tangents3<T>& t, const K& k) {
-    const T xx = k(t.first, t.first), xy = k(t.first, t.second), yy = k(t.second, t.second), apart = xx - yy;
-    return T(0.5f) * ((xx + yy) + root(apart * apart + T(4.0f) * xy * xy));
+// What turning at a lever adds to it.
+template<typename T>
+ASTASIS_LANES Tensor<2, T> with_lever(const Tensor<2, T>& k, const InertiaOf<2, T>& m, const Vector<2, T>& r) {
+    return {k.xx + m.xx * r.y * r.y, k.xy - m.xx * r.x * r.y, k.yy + m.xx * r.x * r.x};
+}
+template<typename T>
+ASTASIS_LANES Tensor<3, T> with_lever(const Tensor<3, T>& k, const InertiaOf<3, T>& m, const Vector<3, T>& r) {
+    const T zero(0.0f);
+    const Vector<3, T> n{zero, r.z, -r.y}, t{-r.z, zero, r.x}, u{r.y, -r.x, zero};
+    const Vector<3, T> mt = m * t;
+    return {k.xx + dot(m * n, n), k.xy, k.xz, k.yy + dot(mt, t), k.yz + dot(mt, u), k.zz + dot(m * u, u)};
+}
+// What an impulse at both centres meets.
+template<typename T> ASTASIS_LANES Tensor<2, T> all_ways(const Vector<2, T>&, const T& m) {
+    return {m, m - m, m};
+}
+template<typename T> ASTASIS_LANES Tensor<3, T> all_ways(const Vector<3, T>&, const T& m) {
+    return {m, m - m, m - m, m, m - m, m};
+}
+template<typename T> ASTASIS_LANES Tensor<2, T> sum(const Tensor<2, T>& a, const Tensor<2, T>& b) {
+    return {a.xx + b.xx, a.xy + b.xy, a.yy + b.yy};
+}
+template<typename T> ASTASIS_LANES Tensor<3, T> sum(const Tensor<3, T>& a, const Tensor<3, T>& b) {
+    return {a.xx + b.xx, a.xy + b.xy, a.xz + b.xz, a.yy + b.yy, a.yz + b.yz, a.zz + b.zz};
 }
 template<int D, typename T>
-ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& v) {
-    g.set(f, dot(v, t.first));
+ASTASIS_LANES Tensor<D, T> masses_of(const Group<D, T>& g, const Axes<D, T>& axes) {
+    using L = Layout<D>;
+    const Tensor<D, T> free = all_ways(axes.n, g.number(L::kMassA) + g.number(L::kMassB));
+    if (!g.has_locks()) return free;
+    return sum(free, turned(axes, g.cold.vector(L::kLockedMassA) + g.cold.vector(L::kLockedMassB)));
 }
-template<int D, typename T>
-ASTASIS_LANES void set_along(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& v) {
-    g.set(f, dot(v, t.first)), g.set(f + 1, dot(v, t.second));
+
+template<typename T> ASTASIS_LANES Across<2, T> read_along(const Fields<2, T>& g, int f) {
+    return {g.number(f)};
 }
-template<int D, typename T>
-ASTASIS_LANES Vector<2, T> along(const Group<D, T>& g, int f, const Tangents2<T>& t) {
-    return t.first * g.number(f);
+template<typename T> ASTASIS_LANES Across<3, T> read_along(const Fields<3, T>& g, int f) {
+    return {g.number(f), g.number(f + 1)};
 }
-template<int D, typename T>
-ASTASIS_LANES Vector<3, T> along(const Group<D, T>& g, int f, const Tangents3<T>& t) {
-    return t.first * g.number(f) + t.second * g.number(f + 1);
+template<typename T> ASTASIS_LANES void write_along(const Fields<2, T>& g, int f, const Across<2, T>& x) {
+    g.set(f, x.x);
+}
+template<typename T> ASTASIS_LANES void write_along(const Fields<3, T>& g, int f, const Across<3, T>& x) {
+    g.set(f, x.x), g.set(f + 1, x.y);
 }
 
 // Long, since all of it is one chain of values that stay in registers.
@@ -199,25 +222,23 @@ int refresh( // NOLINT(readability-function-size)
         const Group<D, T> g(groups, k);
         const Fields<D, T>& cold = g.cold;
         const auto a = load_moved<D, T>(rows.moved, g.body_a()), b = load_moved<D, T>(rows.moved, g.body_b());
-        g.load_inertia(L::kInertiaA, rows.inertia, g.body_a()),
-            g.load_inertia(L::kInertiaB, rows.inertia, g.body_b());
         const auto by_a = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfA));
         const auto by_b = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfB));
         const auto by_centres = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::Centres));
         const Vector<D, T> n0 = cold.vector(L::kNormalAtStart), between = cold.vector(L::kBetween);
         const Vector<D, T> none = n0 - n0, place = b.place - a.place;
-        const Vector<D, T> turned =
+        const Vector<D, T> tilt =
             select(by_a, change_by(a.turn, n0), select(by_b, change_by(b.turn, n0), none));
         const T skin_a = cold.number(L::kSkinA), skin_b = cold.number(L::kSkinB), skins = skin_a + skin_b;
-        const Vector<D, T> mass_a = g.vector(L::kMassA), mass_b = g.vector(L::kMassB),
-                           masses = mass_a + mass_b;
-        const InertiaOf<D, T> inertia_a = g.inertia(L::kInertiaA), inertia_b = g.inertia(L::kInertiaB);
         const auto va = load_velocity<D, T>(rows.velocity, g.body_a()),
                    vb = load_velocity<D, T>(rows.velocity, g.body_b());
         const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
                    gb = load_velocity<D, T>(rows.gained, g.body_b());
         const bool some_round = any(by_centres);
-        Vector<D, T> normal = n0 + turned;
+        Vector<D, T> normal = n0 + tilt;
+        Axes<D, T> axes;
+        InertiaOf<D, T> inertia_a, inertia_b;
+        Tensor<D, T> masses;
 
         const int points = g.most_points();
         for (int i = 0; i < points; i++) {
@@ -228,7 +249,7 @@ int refresh( // NOLINT(readability-function-size)
             const T gap_at_start = cold.number(c + L::kGapAtStart);
             const auto is_point = gap_at_start < T(L::kNoPoint);
             // Changes are small, so that a gap that does not change keeps all its digits.
-            T gap = (gap_at_start + dot(n0, change)) + dot(turned, from + change);
+            T gap = (gap_at_start + dot(n0, change)) + dot(tilt, from + change);
             Vector<D, T> core_a = ra + da, core_b = rb + db, now = from + change;
             if (some_round) {
                 const T size = root(dot(now, now));
@@ -262,18 +283,19 @@ int refresh( // NOLINT(readability-function-size)
             const T overlap = smaller(gap, zero) * half;
             const Vector<D, T> arm_a = core_a + normal * (skin_a + overlap),
                                arm_b = core_b - normal * (skin_b + overlap);
-            g.set_vector(p + L::kArmA, arm_a), g.set_vector(p + L::kArmB, arm_b), g.set(p + L::kGap, gap);
-
-            // What an impulse along u meets along v: u.v/m summed over both, and the levers' share.
-            const auto inverse_mass = [&](const Vector<D, T>& u, const Vector<D, T>& v) {
-                return (dot(times(u, masses), v) + dot(inertia_a * cross(arm_a, u), cross(arm_a, v))) +
-                       dot(inertia_b * cross(arm_b, u), cross(arm_b, v));
-            };
-            const auto t = tangents(normal);
-            const T push_mass = one_over(inverse_mass(normal, normal));
+            if (i == 0) { // round shapes have one point, others one normal
+                axes = axes_of(normal);
+                inertia_a = turned(axes, g.world_inertia(L::kInertiaA, rows.inertia, g.body_a()));
+                inertia_b = turned(axes, g.world_inertia(L::kInertiaB, rows.inertia, g.body_b()));
+                masses = masses_of(g, axes);
+            }
+            const Vector<D, T> lever_a = axes.to(arm_a), lever_b = axes.to(arm_b);
+            g.set_vector(p + L::kArmA, lever_a), g.set_vector(p + L::kArmB, lever_b), g.set(p + L::kGap, gap);
+            const Tensor<D, T> meets = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
+            const T push_mass = one_over(meets.xx);
             g.set(p + L::kPushMass, push_mass);
-            g.set(p + L::kDragMass, one_over(stiffest<D, T>(t, inverse_mass)));
-            set_along(g, p + L::kAlong, t, cold.vector(c + L::kDrag));
+            g.set(p + L::kDragMass, one_over(stiffest(meets)));
+            write_along(g, p + L::kAlong, across(axes.to(cold.vector(c + L::kDrag))));
 
             const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
             const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
@@ -295,6 +317,7 @@ int refresh( // NOLINT(readability-function-size)
                     }
         }
         g.set_vector(L::kNormal, normal);
+        if constexpr (D == 3) g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
     }
     return found;
 }
@@ -305,21 +328,26 @@ template<int D, typename T> void warm_start(const GroupFloats& groups, int count
     using L = Layout<D>;
     for (int k = 0; k < count; k++) {
         const Group<D, T> g(groups, k);
-        Pair<D, T> pair = load_pair(g, rows);
-        const Vector<D, T> normal = g.vector(L::kNormal);
-        const auto t = tangents(normal);
+        const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
+        Vector<D, T> impulse = axes.n - axes.n;
+        Turning<D, T> torque_a = axes.turn_to(no_turning(axes.n)), torque_b = torque_a;
         const int points = g.most_points();
         for (int i = 0; i < points; i++) {
             const int p = L::point(i);
-            pair.apply(g.vector(p + L::kArmA), g.vector(p + L::kArmB),
-                       normal * g.number(p + L::kPush) + along(g, p + L::kAlong, t));
+            const Vector<D, T> ra = g.vector(p + L::kArmA), rb = g.vector(p + L::kArmB);
+            const T j = g.number(p + L::kPush);
+            const Across<D, T> drag = read_along(g, p + L::kAlong);
+            impulse = impulse + all_of(j, drag);
+            torque_a = torque_a + (normal_torque(ra, j) + across_torque(ra, drag));
+            torque_b = torque_b + (normal_torque(rb, j) + across_torque(rb, drag));
         }
         if (g.has_rare()) {
-            const Turning<D, T> turning = g.cold.turning(L::kTurning);
-            pair.a.angular = pair.a.angular - pair.inertia_a * turning;
-            pair.b.angular = pair.b.angular + pair.inertia_b * turning;
+            const Turning<D, T> turning = axes.turn_to(g.cold.turning(L::kTurning));
+            torque_a = torque_a + turning, torque_b = torque_b + turning;
         }
-        store_pair(pair, g, rows);
+        give(g, rows, axes.from(impulse), axes.turn_from(g.inertia(L::kInertiaA) * -torque_a),
+             axes.turn_from(g.inertia(L::kInertiaB) * torque_b), load_velocity<D, T>(rows.velocity, g.body_a()),
+             load_velocity<D, T>(rows.velocity, g.body_b()));
     }
 }
 
@@ -331,66 +359,82 @@ template<typename T> ASTASIS_LANES T shortening(const T& squared, const T& limit
     return select(limit > T(0.0f), scale, T(0.0f));
 }
 
-// Friction along the tangents, shortened to Coulomb's disc, where it is not done; returns the change of the
-// impulse.
-template<int D, typename T, typename M>
-ASTASIS_LANES Vector<2, T> drag(const Group<D, T>& g, int f, const Tangents2<T>& t, const Vector<2, T>& slip,
-                                const T& mass, const T& limit, const M& done) {
-    const T old = g.number(f), wanted = old - mass * dot(slip, t.first);
-    const T now = select(done, old, larger(smaller(wanted, limit), -limit));
-    g.set(f, now);
-    return t.first * (now - old);
+// Friction impulses in Coulomb's disc.
+template<typename T> ASTASIS_LANES Across<2, T> limited(const Across<2, T>& j, const T& limit) {
+    return {larger(smaller(j.x, limit), -limit)};
 }
-template<int D, typename T, typename M>
-ASTASIS_LANES Vector<3, T> drag(const Group<D, T>& g, int f, const Tangents3<T>& t, const Vector<3, T>& slip,
-                                const T& mass, const T& limit, const M& done) {
-    const T old_x = g.number(f), old_y = g.number(f + 1);
-    const T x = old_x - mass * dot(slip, t.first), y = old_y - mass * dot(slip, t.second);
-    const T scale = shortening(x * x + y * y, limit);
-    const T now_x = select(done, old_x, x * scale), now_y = select(done, old_y, y * scale);
-    g.set(f, now_x), g.set(f + 1, now_y);
-    return t.first * (now_x - old_x) + t.second * (now_y - old_y);
+template<typename T> ASTASIS_LANES Across<3, T> limited(const Across<3, T>& j, const T& limit) {
+    const T scale = shortening(j.x * j.x + j.y * j.y, limit);
+    return {j.x * scale, j.y * scale};
+}
+// old - mass * slip; and differences.
+template<typename T>
+ASTASIS_LANES Across<2, T> slowed(const Across<2, T>& j, const Across<2, T>& slip, const T& mass) {
+    return {j.x - mass * slip.x};
+}
+template<typename T>
+ASTASIS_LANES Across<3, T> slowed(const Across<3, T>& j, const Across<3, T>& slip, const T& mass) {
+    return {j.x - mass * slip.x, j.y - mass * slip.y};
+}
+template<typename T> ASTASIS_LANES Across<2, T> sum(const Across<2, T>& a, const Across<2, T>& b) {
+    return {a.x + b.x};
+}
+template<typename T> ASTASIS_LANES Across<3, T> sum(const Across<3, T>& a, const Across<3, T>& b) {
+    return {a.x + b.x, a.y + b.y};
+}
+template<typename T> ASTASIS_LANES Across<2, T> less(const Across<2, T>& a, const Across<2, T>& b) {
+    return {a.x - b.x};
+}
+template<typename T> ASTASIS_LANES Across<3, T> less(const Across<3, T>& a, const Across<3, T>& b) {
+    return {a.x - b.x, a.y - b.y};
+}
+template<typename T, typename M>
+ASTASIS_LANES Across<2, T> select(const M& m, const Across<2, T>& a, const Across<2, T>& b) {
+    return {select(m, a.x, b.x)};
+}
+template<typename T, typename M>
+ASTASIS_LANES Across<3, T> select(const M& m, const Across<3, T>& a, const Across<3, T>& b) {
+    return {select(m, a.x, b.x), select(m, a.y, b.y)};
 }
 
+// Of a torque's impulse in contact axes.
 template<typename T>
-ASTASIS_LANES T limited_turning(const T& impulse, const Vector<2, T>&, const T& rolling, const T&) {
+ASTASIS_LANES T limited_turning(const T& impulse, const Axes<2, T>&, const T& rolling, const T&) {
     return larger(smaller(impulse, rolling), -rolling);
 }
 template<typename T>
-ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Vector<3, T>& n,
-                                           const T& rolling, const T& spinning) {
-    const T spin = dot(impulse, n), spin_now = larger(smaller(spin, spinning), -spinning);
-    const Vector<3, T> roll = impulse - n * spin;
-    return roll * shortening(dot(roll, roll), rolling) + n * spin_now;
+ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Axes<3, T>&, const T& rolling,
+                                           const T& spinning) {
+    const T scale = shortening(impulse.y * impulse.y + impulse.z * impulse.z, rolling);
+    return {larger(smaller(impulse.x, spinning), -spinning), impulse.y * scale, impulse.z * scale};
 }
 
 // What resists rolling and spinning, of what a manifold's points bear together.
 template<int D, typename T, typename M>
-ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Vector<D, T>& normal,
-                          const T& load, const M& done) {
+ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Axes<D, T>& axes, const T& load,
+                          const M& done) {
     using L = Layout<D>;
     const T mass = one_over(trace(pair.inertia_a) + trace(pair.inertia_b));
-    const Turning<D, T> old = cold.turning(L::kTurning);
+    const Turning<D, T> kept = cold.turning(L::kTurning), old = axes.turn_to(kept);
     const Turning<D, T> now =
         select(done, old,
-               limited_turning(old - (pair.b.angular - pair.a.angular) * mass, normal,
-                               cold.number(L::kRolling) * load, cold.number(L::kSpinning) * load));
-    cold.set_turning(L::kTurning, now);
-    pair.a.angular = pair.a.angular - pair.inertia_a * (now - old);
-    pair.b.angular = pair.b.angular + pair.inertia_b * (now - old);
+               limited_turning(old - (pair.wb - pair.wa) * mass, axes, cold.number(L::kRolling) * load,
+                               cold.number(L::kSpinning) * load));
+    cold.set_turning(L::kTurning, select(done, kept, axes.turn_from(now)));
+    pair.wa = pair.wa - pair.inertia_a * (now - old);
+    pair.wb = pair.wb + pair.inertia_b * (now - old);
 }
 
 // After the last pass of a substep.
 template<int D, typename T>
-ASTASIS_LANES void keep(const Group<D, T>& g, const Vector<D, T>& normal, const TangentsOf<D, T>& t,
-                        int points) {
+ASTASIS_LANES void keep(const Group<D, T>& g, const Axes<D, T>& axes, int points) {
     using L = Layout<D>;
     for (int i = 0; i < points; i++) {
         const int p = L::point(i), c = L::cold_point(i);
-        const Vector<D, T> friction = along(g, p + L::kAlong, t);
+        const Vector<D, T> friction = axes.from(all_of(T(0.0f), read_along(g, p + L::kAlong)));
         g.cold.set_vector(c + L::kDrag, friction);
         g.cold.set_vector(c + L::kSum,
-                          g.cold.vector(c + L::kSum) + (normal * g.number(p + L::kPush) + friction));
+                          g.cold.vector(c + L::kSum) + (axes.n * g.number(p + L::kPush) + friction));
     }
 }
 
@@ -403,11 +447,14 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
         leak_of_overlap(with_feedback ? tuning.leak : 0.0f);
     for (int k = 0; k < count; k++) {
         const Group<D, T> g(groups, k);
-        Pair<D, T> pair = load_pair(g, rows);
-        const Vector<D, T> normal = g.vector(L::kNormal);
-        const auto t = tangents(normal);
+        const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
+        const Velocity<D, T> a = load_velocity<D, T>(rows.velocity, g.body_a()),
+                             b = load_velocity<D, T>(rows.velocity, g.body_b());
+        Pair<D, T> pair = pair_of(g, axes, a, b);
+        const Turning<D, T> wa = pair.wa, wb = pair.wb;
         const bool has_rare = g.has_rare();
-        const Vector<D, T> surface = has_rare ? g.cold.vector(L::kSlip) : normal - normal;
+        const Across<D, T> surface =
+            across(has_rare ? axes.to(g.cold.vector(L::kSlip)) : axes.n - axes.n);
         const T friction = g.number(L::kFriction), most_push = g.number(L::kMostPush);
         const int points = g.most_points();
         // A manifold with one point needs one round.
@@ -417,35 +464,41 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
             T changed = zero, load = zero;
             for (int i = 0; i < points; i++) {
                 const int p = L::point(i);
-                const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
+                const Vector<D, T> ra = g.vector(p + L::kArmA), rb = g.vector(p + L::kArmB);
                 const T gap = g.number(p + L::kGap), old = g.number(p + L::kPush);
                 const auto apart = gap > zero;
                 const T wanted = select(apart, zero - gap * rate,
                                         with_feedback ? smaller(zero - share * gap, most_push) : zero);
                 const T leak = select(apart, zero, leak_of_overlap);
-                const T missing = wanted - dot(pair.relative(arm_a, arm_b), normal);
-                T now =
-                    larger((old + g.number(p + L::kPushMass) * (one - leak) * missing) - leak * old, zero);
-                now = select(done, old, now);
+                // All that does not hang on velocities stands apart, so that the way from one point to the
+                // next is short.
+                const T mass = g.number(p + L::kPushMass) * (one - leak);
+                const T towards = mass * wanted - leak * old;
+                const T least = select(done, zero, -old), most = select(done, zero, T(L::kNoPoint));
+                const T change = smaller(larger(towards - mass * pair.speed(ra, rb), least), most);
+                pair.push(ra, rb, change);
+                const T now = old + change;
                 g.set(p + L::kPush, now);
-                const T change = now - old;
-                pair.apply(arm_a, arm_b, normal * change);
                 changed = changed + larger(change, -change);
                 load = load + now;
             }
             for (int i = 0; i < points; i++) {
                 const int p = L::point(i);
-                const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
-                pair.apply(arm_a, arm_b,
-                           drag(g, p + L::kAlong, t, pair.relative(arm_a, arm_b) + surface,
-                                g.number(p + L::kDragMass), friction * g.number(p + L::kPush), done));
+                const Vector<D, T> ra = g.vector(p + L::kArmA), rb = g.vector(p + L::kArmB);
+                const Across<D, T> old = read_along(g, p + L::kAlong);
+                const Across<D, T> wanted =
+                    slowed(old, sum(pair.slip(ra, rb), surface), g.number(p + L::kDragMass));
+                const Across<D, T> now =
+                    select(done, old, limited(wanted, friction * g.number(p + L::kPush)));
+                write_along(g, p + L::kAlong, now);
+                pair.drag(ra, rb, less(now, old));
             }
-            if (has_rare) resist(g.cold, pair, normal, load, done);
+            if (has_rare) resist(g.cold, pair, axes, load, done);
             done = either(done, either(changed <= T(kAgreed) * load, has_one));
             if (all(done)) break;
         }
-        store_pair(pair, g, rows);
-        if (!with_feedback) keep(g, normal, t, points);
+        give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a, b);
+        if (!with_feedback) keep(g, axes, points);
     }
 }
 

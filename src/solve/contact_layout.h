@@ -19,13 +19,13 @@ template<int Dim> struct Layout {
     // Hot, of a manifold. Ints (bit patterns in floats): rows of the bodies; and, in the first lane, of the whole
     // group the most points and whether some lane has what is rare.
     static constexpr int kBodyA = 0, kBodyB = 1, kOfGroup = 2;
-    static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100;
-    static constexpr int kNormal = 3; // of the present substep
-    static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + Dim;                  // inverse, along each axis
-    static constexpr int kInertiaA = kMassB + Dim, kInertiaB = kInertiaA + kInertia; // inverse
+    static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100, kLocksInGroup = 0x200;
+    static constexpr int kNormal = 3; // of the present substep, as all below
+    static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
+    static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
     static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;
     static constexpr int kPoint = kMostPush + 1;
-    // Of each point, from point(i) on; all of the present substep.
+    // Of each point, from point(i) on. Levers are in contact axes.
     static constexpr int kArmA = 0, kArmB = Dim;
     static constexpr int kGap = 2 * Dim;
     static constexpr int kPush = kGap + 1; // impulse along the normal
@@ -46,7 +46,9 @@ template<int Dim> struct Layout {
     static constexpr int kRolling = kRimAxisB + Dim, kSpinning = kRolling + 1;
     static constexpr int kSlip = kSpinning + 1;
     static constexpr int kTurning = kSlip + Dim; // impulse
-    static constexpr int kColdPoint = kTurning + kAxial;
+    // Of bodies with locks, inverse masses along the world's axes.
+    static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
+    static constexpr int kColdPoint = kLockedMassB + Dim;
     // Of each point, from cold_point(i) on.
     static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
     static constexpr int kGapAtStart = 2 * Dim;

@@ -20,6 +20,7 @@ namespace astasis::solve::avx512 {
 #include "simd/lanes.h"
 #include "simd/vector.h"
 
+#include "solve/contact_axes.inl.h"
 #include "solve/contact_kernels.inl.h"
 
 extern const ContactKernels<2> kPlane = kKernels<2, Lanes<16>>;

@@ -12,6 +12,7 @@ namespace astasis::solve::scalar {
 #include "simd/lanes.h"
 #include "simd/vector.h"
 
+#include "solve/contact_axes.inl.h"
 #include "solve/contact_kernels.inl.h"
 
 extern const ContactKernels<2> kPlane = kKernels<2, float>;

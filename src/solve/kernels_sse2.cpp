@@ -14,6 +14,7 @@ namespace astasis::solve::sse2 {
 #include "simd/lanes.h"
 #include "simd/vector.h"
 
+#include "solve/contact_axes.inl.h"
 #include "solve/contact_kernels.inl.h"
 
 extern const ContactKernels<2> kPlane = kKernels<2, Lanes<8>>;
