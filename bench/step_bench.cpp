@@ -41,6 +41,7 @@ World<3> heap(int count) {
 
 template<int Dim> void measure(const char* name, World<Dim> world, simd::InstructionSet set, int ticks) {
     WorldAccess::state(world).solver = solve::Solver<Dim>(set);
+    world.set_sleeping(false);
     for (int i = 0; i < 180; i++) world.step();
     world.set_timing(true);
     std::vector<StageTimes> times;

@@ -16,9 +16,16 @@ template<int Dim> bool stands(const flow::Velocity<Dim>& v) {
 
 }
 
-template<int Dim> void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, double tick, float gravity) {
+template<int Dim>
+void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
+                      float gravity) {
     const auto window = static_cast<float>(kStillSeconds);
-    const float fall = gravity > 0 ? gravity * window * window / 64 : 1e30f;
+    const float fall = gravity > 0 ? kFallShare * 0.5f * gravity * window * window : 1e30f;
+    base::make_room(bears_, bodies.size());
+    bears_.assign(bodies.size(), 0);
+    for (const auto& m : manifolds)
+        for (std::size_t i = 0; i < m.count; i++)
+            if (m.points[i].normal_force > 0) bears_[m.body_a] = bears_[m.body_b] = 1;
     const auto most_ticks = static_cast<std::uint32_t>(std::ceil(kStillSeconds / tick));
     for (std::size_t i = 0; i < bodies.moving; i++) {
         flow::Stillness<Dim>& still = bodies.still[i];
@@ -30,7 +37,7 @@ template<int Dim> void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, double tick, 
         const float way =
             length(now.centre - still.since.centre) +
             still.reach * math::magnitude(math::turn_between(still.since.rotation, now.rotation));
-        if (way <= std::min(kStillShare * still.size, fall)) {
+        if (way <= std::min((bears_[i] ? kStillShare : kFloatingShare) * still.size, fall)) {
             still.ticks = std::min(still.ticks + 1, most_ticks);
         } else {
             still.ticks = 0;

@@ -14,16 +14,18 @@
 
 namespace astasis::sleep {
 
-// Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time,
-// as a share of the body's smallest width. From the sweep in docs/decisions/sleep-defaults.md.
+// Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time, as
+// a share of the body's smallest width: of what bears on something, and of what floats, where nothing would ever
+// stop it. And as a share of how far gravity takes a falling body in that time: less is no creeping on a slope.
+// From the sweep in docs/decisions/sleep-defaults.md.
 inline constexpr double kStillSeconds = 0.5;
-inline constexpr float kStillShare = 1e-4f;
+inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 2e-3f;
 
 template<int Dim> class Rest {
 public:
-    // After a tick. A longer way than `gravity` would take a falling body in a part of the time is never
-    // still, so that what is thrown does not sleep where gravity is weak.
-    void watch(flow::Bodies<Dim>& bodies, double tick, float gravity);
+    // After a tick.
+    void watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
+               float gravity);
     // The islands that may sleep, by a flag at the place of their root, which island_of gives for each moving
     // body. Returns whether there are any.
     bool find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
@@ -31,7 +33,7 @@ public:
     bool may_sleep(std::uint32_t root) const { return rests_[root] != 0; }
 
 private:
-    std::vector<std::uint8_t> rests_;
+    std::vector<std::uint8_t> rests_, bears_;
 };
 
 extern template class Rest<2>;

@@ -63,7 +63,7 @@ template<int Dim> void World<Dim>::State::lay(std::uint32_t i, std::uint32_t isl
 
 template<int Dim> void World<Dim>::State::fall_asleep() {
     if (!spec.sleeping) return;
-    rest.watch(bodies, spec.tick, length(spec.gravity));
+    rest.watch(bodies, manifolds, spec.tick, length(spec.gravity));
     const auto island_of = solver.islands();
     if (island_of.size() != bodies.moving) return; // a body was held in this tick
     for (std::uint32_t i = 0; i < bodies.moving; i++)
