@@ -119,6 +119,18 @@ void Canvas::fill_and_outline(Colour colour, bool hatched) {
     cairo_stroke(c);
 }
 
+void Canvas::fill_and_dash(Colour colour) {
+    cairo_t* c = state_->c;
+    colour_on(c, colour);
+    cairo_fill_preserve(c);
+    const double dashes[] = {3, 3};
+    cairo_set_dash(c, dashes, 2, 0);
+    colour_on(c, kInk);
+    cairo_set_line_width(c, 0.6 * kOutline);
+    cairo_stroke(c);
+    cairo_set_dash(c, nullptr, 0, 0);
+}
+
 void Canvas::fill_and_hatch(Colour colour) {
     cairo_t* c = state_->c;
     colour_on(c, colour);

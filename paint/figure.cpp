@@ -50,6 +50,8 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     text.contacts = contacts.size();
     if (picture.show.forces) text.forces = force_arrows(world, contacts);
     if (picture.show.velocities) text.velocities = velocity_arrows(world);
+    text.asleep = world.sleepers();
+    text.ways = picture.show.paths ? picture.paths.size() : 0;
     text.rays = picture.casts.rays.size();
     for (const auto& hit : picture.casts.hits) text.hits += hit.has_value();
     return text;
@@ -107,6 +109,22 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
     };
     arrow(text.forces, kForce, "force", "N");
     arrow(text.velocities, kVelocity, "velocity", "m/s");
+    if (text.asleep.bodies > 0) {
+        const Place p = key.at(12);
+        canvas.polygon({p, {p.x + 18, p.y}, {p.x + 18, p.y + 13}, {p.x, p.y + 13}});
+        canvas.fill_and_dash(mixed(fill_of("kraft"), kPaper, kAsleep));
+        key.say(25, fmt::format("asleep ({})", text.asleep.bodies));
+    }
+    if (text.show.islands) {
+        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kLink, 2);
+        key.say(34, text.asleep.islands > 0 ? fmt::format("island ({} asleep)", text.asleep.islands)
+                                            : std::string("island"));
+    }
+    if (text.ways > 0) {
+        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
+        canvas.dot({key.at(4).x + 13, key.at(4).y}, 2.6, kRay);
+        key.say(34, "swept way, impact");
+    }
     if (text.rays > 0) {
         canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1.6);
         key.say(34, fmt::format("ray ({}, {} hit)", text.rays, text.hits));

@@ -9,6 +9,7 @@ namespace astasis::paint {
 
 inline constexpr double kMargin = 28, kFoot = 74, kHead = 52; // pixels
 inline constexpr double kLongestArrow = 64;
+inline constexpr double kAsleep = 0.45; // how much paper is in the colour of what sleeps
 
 // 1, 2 or 5 times a power of ten, the largest that is not above `most`.
 double round_below(double most);
@@ -37,7 +38,8 @@ struct MarginText {
     double bar_metres = 0, bar_pixels = 0; // a scale bar; none if 0
     double grid_metres = 0;                // the side of the ground's squares; none if 0
     Switches show;
-    std::size_t contacts = 0, rays = 0, hits = 0;
+    std::size_t contacts = 0, rays = 0, hits = 0, ways = 0;
+    SleepCount asleep;
     Arrows forces, velocities;
 };
 void draw_margin(Canvas& canvas, const MarginText& text);

@@ -4,6 +4,11 @@
 
 namespace astasis::paint {
 
+Colour mixed(Colour a, Colour b, double share) {
+    return {a.red + (b.red - a.red) * share, a.green + (b.green - a.green) * share,
+            a.blue + (b.blue - a.blue) * share};
+}
+
 Colour fill_of(std::string_view name) {
     static constexpr std::pair<std::string_view, Colour> kFills[] = {
         {"kraft", {0.86, 0.73, 0.53}}, {"clay", {0.85, 0.52, 0.34}},  {"moss", {0.52, 0.62, 0.36}},

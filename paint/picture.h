@@ -14,6 +14,7 @@ namespace astasis::paint {
 struct Switches {
     bool centres = true, velocities = true, contacts = true, forces = true;
     bool bounds = false, axes = false, names = false;
+    bool islands = false, paths = false; // links of what hangs together; ways of swept bodies
 };
 
 // Rays that were cast, and what each met first.
@@ -33,6 +34,7 @@ template<int Dim> struct Picture {
     Switches show{};
     View view{}; // in space
     Casts<Dim> casts{};
+    std::vector<std::vector<Point<Dim>>> paths{}; // shown if asked for: see record/paths.h
 };
 
 // Draws the world as it is; scale, time, tick and seed stand in the margin. Writes to `file` whatever its

@@ -65,9 +65,10 @@ public:
         const Place a = sheet_(from), b = sheet_(to);
         if (mark.meaning == Meaning::Velocity) arrow(a, mark.vector, key_.velocities, kVelocity);
         else if (mark.meaning == Meaning::Force) arrow(a, mark.vector, key_.forces, kForce);
+        else if (mark.meaning == Meaning::Link) link(a, b, mark.asleep);
         else if (mark.meaning == Meaning::Axis) canvas_.line(a, b, kVelocity, 1.4);
         else if (mark.meaning == Meaning::Surface) surface(a, b, mark);
-        else if (mark.motion != Motion::Static) canvas_.line(a, b, kInk, 0.8); // a spoke
+        else if (mark.motion != Motion::Static) canvas_.line(a, b, mark.asleep ? kFaintInk : kInk, 0.8); // a spoke
     }
     void area(std::span<const Point<2>> corners, const Mark<2>& mark) override {
         std::vector<Place> places;
@@ -85,7 +86,8 @@ public:
             return;
         }
         canvas_.polygon(places);
-        canvas_.fill_and_outline(fill(mark), mark.motion == Motion::Static);
+        if (mark.asleep) canvas_.fill_and_dash(mixed(fill(mark), kPaper, kAsleep));
+        else canvas_.fill_and_outline(fill(mark), mark.motion == Motion::Static);
     }
     void point(const Point<2>& at, const Mark<2>& mark) override {
         if (mark.meaning == Meaning::CentreOfMass) canvas_.centre_of_mass(sheet_(at), 4.5);
@@ -98,6 +100,11 @@ public:
 
 private:
     Colour fill(const Mark<2>& mark) const { return fill_of_shape(scene_, made_, mark.body, mark.shape); }
+
+    void link(Place a, Place b, bool asleep) {
+        if (asleep) canvas_.dashed_line(a, b, kLink, 1.0);
+        else canvas_.line(a, b, kLink, 2.0);
+    }
 
     void arrow(Place from, Vec2 quantity, const Arrows& arrows, Colour colour) {
         const Place to{from.x + quantity.x * arrows.pixels, from.y - quantity.y * arrows.pixels};
@@ -139,6 +146,14 @@ void draw_casts(Canvas& canvas, const Sheet& sheet, const Casts<2>& casts) {
     }
 }
 
+void draw_paths(Canvas& canvas, const Sheet& sheet, const std::vector<std::vector<Point<2>>>& paths) {
+    for (const auto& path : paths)
+        for (std::size_t i = 1; i < path.size(); i++) {
+            canvas.line(sheet(path[i - 1]), sheet(path[i]), kRay, 1.0);
+            if (i + 1 < path.size()) canvas.dot(sheet(path[i]), 2.6, kRay);
+        }
+}
+
 }
 
 PictureKind kind_of(const std::filesystem::path& path) {
@@ -161,6 +176,7 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
                    .velocities = s.velocities,
                    .contacts = s.contacts,
                    .forces = s.forces,
+                   .links = s.islands,
                    .bounds = s.bounds,
                    .axes = s.axes,
                    .window = sheet.window(),
@@ -171,6 +187,7 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
     CanvasPen pen(scene, made, canvas, sheet, margin);
     draw(made.world, pen, shown);
     draw_casts(canvas, sheet, picture.casts);
+    if (s.paths) draw_paths(canvas, sheet, picture.paths);
     canvas.unclip();
     draw_margin(canvas, margin);
     canvas.finish();

@@ -23,7 +23,7 @@ struct Facet {
     Vec3 normal;
     std::uint32_t shape; // same for facets of one shape
     Colour colour;
-    bool still, ground, mesh;
+    bool still, ground, mesh, asleep;
     std::vector<Point<3>> corners;
 };
 
@@ -62,6 +62,7 @@ public:
              mark.motion == Motion::Static,
              std::holds_alternative<HalfSpace<3>>(geometry),
              std::holds_alternative<TriangleMesh>(geometry) || std::holds_alternative<HeightField>(geometry),
+             mark.asleep,
              {corners.begin(), corners.end()}});
     }
     void point(const Point<3>& at, const Mark<3>& mark) override { spots.push_back({at, mark, {}}); }
@@ -129,11 +130,6 @@ std::vector<std::uint32_t> screens(const scene::Made<3>& made, const Camera& cam
     return out;
 }
 
-Colour mixed(Colour a, Colour b, double share) {
-    return {a.red + (b.red - a.red) * share, a.green + (b.green - a.green) * share,
-            a.blue + (b.blue - a.blue) * share};
-}
-
 class SpaceFigure {
 public:
     SpaceFigure(const scene::Scene<3>& scene, const scene::Made<3>& made, const Picture<3>& picture,
@@ -154,6 +150,7 @@ public:
         draw_frames();
         draw_marks();
         draw_casts();
+        if (picture_.show.paths) draw_paths();
         canvas_.unclip();
         draw_margin(canvas_, margin_);
     }
@@ -169,6 +166,7 @@ private:
                        .velocities = s.velocities,
                        .contacts = s.contacts,
                        .forces = s.forces,
+                       .links = s.islands,
                        .bounds = s.bounds,
                        .axes = s.axes};
         shown.window = Bounds<3>{all.low - size * 0.12f, all.high + size * 0.12f};
@@ -193,6 +191,7 @@ private:
                                kPaper,
                                true,
                                true,
+                               false,
                                false,
                                {{all.low.x - x, y, all.high.z + z},
                                 {all.high.x + x, y, all.high.z + z},
@@ -285,11 +284,13 @@ private:
         if (light > 0 && in_shadow(at, normal)) light *= 0.25;
         Colour c = f.ground  ? mixed(kPaper, f.colour, 0.35)
                    : f.still ? mixed(f.colour, kPaper, 0.25)
+                   : f.asleep ? mixed(f.colour, kPaper, kAsleep)
                              : f.colour;
         c = mixed(kInk, c, f.ground ? 0.80 + 0.22 * light : 0.62 + 0.42 * light);
         if (f.ground) c = mixed(c, kInk, squares_at(fine, f, x, y));
         else if (f.still && !f.mesh && ((x + y) / kFiner) % 9 == 0)
             c = mixed(c, kInk, 0.22); // section hatching
+        if (f.asleep && ((x + y) / kFiner) % 6 < 3) return mixed(c, kInk, 0.3 * ink); // dashed
         return mixed(c, kInk, ink);
     }
 
@@ -381,6 +382,8 @@ private:
             }
         }
         for (const auto& l : pen_.lines) {
+            if (l.mark.meaning == Meaning::Link)
+                line(l.from, l.to, kLink, l.mark.asleep ? 0.9 : 1.8);
             if (l.mark.meaning == Meaning::Axis) line(l.from, l.to, kVelocity, 1.2);
             const bool force = l.mark.meaning == Meaning::Force;
             if (!force && l.mark.meaning != Meaning::Velocity) continue;
@@ -432,6 +435,13 @@ private:
             canvas_.arrow(p, q, kRay);
             canvas_.dot(p, 3, kRay);
         }
+    }
+    void draw_paths() {
+        for (const auto& path : picture_.paths)
+            for (std::size_t i = 1; i < path.size(); i++) {
+                line(path[i - 1], path[i], kRay, 1.0);
+                if (i + 1 < path.size()) canvas_.dot(on_canvas(path[i]), 2.6, kRay);
+            }
     }
     // In pieces: full where it is seen, dashed where something is before it.
     void draw_ray(const Point<3>& from, const Point<3>& to, bool hit, const Point<3>& end) {

@@ -13,7 +13,7 @@
 namespace astasis::tool {
 namespace {
 
-constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 7> kSwitches{{
+constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 9> kSwitches{{
     {"centres", &paint::Switches::centres},
     {"velocities", &paint::Switches::velocities},
     {"contacts", &paint::Switches::contacts},
@@ -21,6 +21,8 @@ constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 7> kSwitch
     {"bounds", &paint::Switches::bounds},
     {"axes", &paint::Switches::axes},
     {"names", &paint::Switches::names},
+    {"islands", &paint::Switches::islands},
+    {"paths", &paint::Switches::paths},
 }};
 
 std::vector<std::string> parts_of(const std::string& text, char between) {
@@ -109,7 +111,8 @@ void add_looks(CLI::App& command, Looks& looks) {
     add("--show", looks.show, "LIST",
         "What is drawn beside the shapes, with commas between: centres, velocities, contacts, forces (these "
         "by "
-        "default), bounds, axes, names; or shapes, for nothing else");
+        "default), bounds, axes, names, islands (links of what sleeps and wakes together), paths (of swept bodies "
+        "in a run); or shapes, for nothing else");
     add("--size", looks.size, "WxH", "Pixels; 1280x800 by default");
     add("--eye", looks.eye, "X,Y,Z", "Where a picture in space is seen from, m; chosen to fit by default");
     add("--target", looks.target, "X,Y,Z", "What is in its middle, m");

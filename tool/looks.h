@@ -26,6 +26,9 @@ public:
     explicit Drawing(const Looks& looks);
     bool wanted() const { return picture_out_ != nullptr; }
     bool casts() const { return rays_given_; }
+    // Whether the ways of swept bodies are to be shown, and these.
+    bool shows_paths() const { return wanted() && picture_.show.paths; }
+    void show_paths(std::vector<std::vector<Point<Dim>>> paths) { picture_.paths = std::move(paths); }
     // Casts the rays, draws; returns the table of the rays.
     std::string draw(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made);
     // Puts the files into place; returns a line for each.

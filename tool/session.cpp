@@ -2,6 +2,7 @@
 
 #include "record/file_out.h"
 #include "record/impacts.h"
+#include "record/paths.h"
 #include "record/run.h"
 #include "record/table.h"
 #include "tool/command.h"
@@ -97,6 +98,7 @@ private:
 
     void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
         if (wishes_.impacts || impacts_file_) impacts_.tick(made.world);
+        if (drawing_->shows_paths() && tick > 0 && tick <= chosen_tick_) paths_.tick(made.world);
         if (csv_ && (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_)) {
             std::string rows;
             record::append_csv(rows, made, tick);
@@ -106,6 +108,7 @@ private:
             if (tick % watch_every_ == 0 || tick == ticks_)
                 tables_[i] += record::watch_line(made.world, watched_[i]);
         if (tick != chosen_tick_) return;
+        if (drawing_->shows_paths()) drawing_->show_paths(paths_.all());
         if (drawing_->wanted() || drawing_->casts()) rays_table_ = drawing_->draw(scene_, made);
         if (contacts_) contacts_->write(record::contacts_csv(made));
         if (wishes_.contacts) contacts_table_ = record::contacts_table(made) + "\n";
@@ -127,6 +130,7 @@ private:
     std::vector<std::string> tables_;
     std::string contacts_table_;
     record::Impacts<Dim> impacts_;
+    record::Paths<Dim> paths_;
     std::optional<Drawing<Dim>> drawing_;
     std::string rays_table_;
     std::unique_ptr<record::FileOut> csv_, summary_, contacts_, impacts_file_;

@@ -24,6 +24,7 @@ enum class Meaning : std::uint8_t {
     Velocity,     // line: of the centre of mass; `vector` in m/s
     Contact,      // point: `vector` is the normal, from the first body to the second
     Force,        // line: at a contact, on the second body, averaged over the tick; `vector` in N
+    Link,         // line: between the centres of two bodies of one island that touch
     Bounds,       // area: the box along the axes around a shape
     Axis,         // line: an axis of a body's own frame; `vector` along it
     Name,         // text
@@ -32,6 +33,7 @@ enum class Meaning : std::uint8_t {
 template<int Dim> struct Mark {
     Meaning meaning = Meaning::Shape;
     Motion motion = Motion::Static;
+    bool asleep = false; // whether the body is; of a link, whether both are
     BodyId body{};           // whose it is; of contacts and forces the second body
     std::uint32_t shape = 0; // among the body's shapes
     Vec<Dim> vector{};       // see Meaning; of a facet in space its normal, unit, outwards
@@ -51,6 +53,7 @@ public:
 // What is drawn.
 template<int Dim> struct Shown {
     bool shapes = true, centres = true, velocities = true, contacts = true, forces = true;
+    bool links = false; // what hangs together: the islands, which sleep and wake whole
     bool bounds = false, axes = false;
     FunctionRef<std::string_view(BodyId)> name{}; // if given, each body's name is written at it
     // Half-planes and half-spaces are drawn within this; by default within twice what all else takes up.

@@ -34,7 +34,7 @@ struct Tuning {
 };
 
 // From the sweep in docs/decisions/contact-defaults.md.
-inline constexpr Tuning kTuning{.share = 0.2f, .leak = 0.15f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
+inline constexpr Tuning kTuning{.share = 0.15f, .leak = 0.12f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
 
 // A contact that carried a load in the substep before rests, and does not bounce anew, unless it now closes
 // so fast that the load is less than this share of the impulse which that takes. Two balls that graze each

@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <array>
+#include <utility>
 
 namespace astasis {
 namespace {
@@ -51,7 +52,7 @@ public:
         for (const BodyId id : world_.bodies()) {
             if ((world_.motion(id) == Motion::Static) != still) continue;
             mark_ = {};
-            mark_.body = id, mark_.motion = world_.motion(id);
+            mark_.body = id, mark_.motion = world_.motion(id), mark_.asleep = world_.is_asleep(id);
             for (mark_.shape = 0; mark_.shape < world_.shapes(id).size(); mark_.shape++) shape();
             mark_.shape = 0;
             if (shown_.axes) axes(id);
@@ -67,6 +68,25 @@ public:
             mark_.body = id, mark_.motion = world_.motion(id), mark_.shape = 0;
             const Point<Dim> at = world_.centre_of_mass(id);
             pen_.line(at, at + v * shown_.metres_a_second, meaning(Meaning::Velocity, v));
+        }
+    }
+    // One line for each pair of dynamic bodies that touch.
+    void links() {
+        std::vector<std::pair<BodyId, BodyId>> pairs;
+        for (const auto& c : world_.contacts())
+            if (world_.motion(c.body_a) == Motion::Dynamic && world_.motion(c.body_b) == Motion::Dynamic)
+                pairs.emplace_back(c.body_a, c.body_b);
+        const auto before = [](const auto& p, const auto& q) {
+            return p.first.index != q.first.index ? p.first.index < q.first.index
+                                                  : p.second.index < q.second.index;
+        };
+        std::sort(pairs.begin(), pairs.end(), before);
+        pairs.erase(std::unique(pairs.begin(), pairs.end()), pairs.end());
+        mark_ = {};
+        mark_.motion = Motion::Dynamic;
+        for (const auto& [a, b] : pairs) {
+            mark_.body = b, mark_.asleep = world_.is_asleep(a) && world_.is_asleep(b);
+            pen_.line(world_.centre_of_mass(a), world_.centre_of_mass(b), meaning(Meaning::Link));
         }
     }
     void contacts() {
@@ -189,6 +209,7 @@ template<int Dim> void draw(const World<Dim>& world, Pen<Dim>& pen, const Shown<
     Telling<Dim> telling(world, pen, shown);
     telling.bodies(true);
     telling.bodies(false);
+    if (shown.links) telling.links();
     if (shown.velocities) telling.velocities();
     if (shown.contacts || shown.forces) telling.contacts();
 }

@@ -23,8 +23,9 @@ constexpr float kStandOff = 4e-5f;
 // Of the search for an impact; then it is taken to be there, which moves a body that only comes close off a
 // little.
 constexpr int kMostSteps = 200;
-// Points of a contact nearer than this share of the size meet at once.
-constexpr float kAtOnce = 2e-4f;
+// Contacts are looked for within this share of the flyer's size, and points that are farther apart than the
+// nearest by no more than the second share meet at once with it.
+constexpr float kNear = 1e-2f, kAtOnce = 2e-4f;
 
 template<int Dim>
 flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& v, double time) {
@@ -192,8 +193,7 @@ void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
     b.mass[k] = s.bodies.mass[place], b.free[k] = s.bodies.free[place], b.motion[k] = s.bodies.motion[place];
     two_.colliders[k] = s.colliders[collider];
     two_.colliders[k].body = static_cast<std::uint32_t>(k);
-    two_.colliders[k].travel = kAtOnce * s.colliders[collider].thickness, two_.colliders[k].drift = {};
-    if (!math::is_finite(two_.colliders[k].travel)) two_.colliders[k].travel = 0;
+    two_.colliders[k].travel = 0, two_.colliders[k].drift = {};
     two_.inverse_inertia[k] =
         math::inverse_where_free(math::turned_tensor(b.mass[k].inertia, pose.rotation), b.free[k].locks);
     if (b.mass[k].inverse_mass == 0) two_.inverse_inertia[k] = {};
@@ -213,15 +213,19 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, Flyer& f) {
     b.moving = 2;
     set_two(s, f.place, f.pose, velocity_of(s, f.place), f.met.a, 0);
     set_two(s, other, pose_at(s, other, f.time), velocity_of(s, other), f.met.b, 1);
-    const float size = std::min(s.bodies.still[f.place].size, t.colliders[1].thickness);
+    const float size = s.bodies.still[f.place].size;
+    t.colliders[0].travel = kNear * size;
     t.pair.assign(1, t.colliders[0].key < t.colliders[1].key ? flow::Pair{0, 1} : flow::Pair{1, 0});
     finder_.find(t.colliders, t.pair, b, s.materials, t.before, t.manifolds);
     t.suspects.clear();
+    float nearest = kNear * size;
+    for (const auto& m : t.manifolds)
+        for (std::size_t p = 0; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
     for (std::uint32_t m = 0; m < t.manifolds.size(); m++) {
         auto& manifold = t.manifolds[m];
         std::uint8_t kept = 0;
         for (int p = 0; p < manifold.count; p++)
-            if (manifold.points[static_cast<std::size_t>(p)].separation < kAtOnce * size)
+            if (manifold.points[static_cast<std::size_t>(p)].separation <= nearest + kAtOnce * size)
                 manifold.points[kept++] = manifold.points[static_cast<std::size_t>(p)];
         manifold.count = kept;
         for (std::uint32_t p = 0; p < kept; p++) t.suspects.push_back({m, p});
