@@ -21,6 +21,7 @@ template<int Dim> struct Collider {
     float thickness = 0;                  // smallest full width, m
     float travel = 0;                     // how far its surface may move within the tick, m
     Vec<Dim> drift{};                     // how far its body's velocity takes it within the tick, m
+    Axial<Dim> turn{};                    // and its spin, rad
     Bounds<Dim> bounds{};                 // as it stands
 };
 

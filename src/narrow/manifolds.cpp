@@ -1,5 +1,8 @@
 #include "narrow/manifolds.h"
 
+#include "math/numbers.h"
+#include "math/turn.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -8,21 +11,24 @@ namespace {
 
 using flow::Guide;
 
-constexpr float kSamePlace = 0.1f; // of the thinner shape's thickness
+// Shares of the thinner shape's thickness.
+constexpr float kSamePlace = 0.1f;
+constexpr float kComesOn = 0.05f;  // within the tick
+constexpr float kThrough = 0.005f; // a plane separates what overlaps it by no more
 
-// The frame of a shape relative to `origin`.
+// The frame of a shape relative to `origin`, with its body at a pose.
 template<int Dim>
-Frame<Dim> frame_of(const flow::Collider<Dim>& c, const flow::Bodies<Dim>& bodies, const Point<Dim>& origin) {
-    const auto& pose = bodies.pose[c.body];
+Frame<Dim> frame_of(const flow::Collider<Dim>& c, const flow::Bodies<Dim>& bodies,
+                    const flow::CentrePose<Dim>& pose, const Point<Dim>& origin) {
     const Vec<Dim> arm = c.spec->placement.position - bodies.mass[c.body].centre;
     return {(pose.centre - origin) + rotate(pose.rotation, arm), pose.rotation * c.spec->placement.rotation};
 }
 
 template<int Dim>
 flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& a,
-                                const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
-                                const flow::Materials& materials, const Point<Dim>& origin) {
-    const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
+                                const flow::Collider<Dim>& b, const flow::CentrePose<Dim>& pose_a,
+                                const flow::CentrePose<Dim>& pose_b, const flow::Materials& materials,
+                                const Point<Dim>& origin) {
     const Vec<Dim> centre_a = pose_a.centre - origin, centre_b = pose_b.centre - origin;
     const Material surface = flow::meeting(materials, *a.spec, *b.spec);
     flow::Manifold<Dim> out;
@@ -101,6 +107,22 @@ template<int Dim> float approach(const flow::Collider<Dim>& a, const flow::Colli
     return ((a.travel - length(a.drift)) + (b.travel - length(b.drift))) + length(a.drift - b.drift);
 }
 
+template<int Dim>
+flow::CentrePose<Dim> ahead(const flow::CentrePose<Dim>& pose, const flow::Collider<Dim>& c) {
+    return {pose.centre + c.drift,
+            math::magnitude(c.turn) > 0 ? math::turned_by(pose.rotation, c.turn) : pose.rotation};
+}
+
+// What is apart now and comes on so fast that other features may meet than those that are nearest.
+template<int Dim>
+bool may_meet_otherwise(const Touch<Dim>& t, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
+    const float way = length(a.drift - b.drift), thickness = std::min(a.thickness, b.thickness);
+    if (!(way > kComesOn * thickness)) return false;
+    for (int i = 0; i < t.count; i++)
+        if (t.points[static_cast<std::size_t>(i)].separation <= 0) return false;
+    return true;
+}
+
 template<int Dim> bool comes_before(const flow::Manifold<Dim>& m, std::uint64_t key_a, std::uint64_t key_b) {
     return m.key_a < key_a || (m.key_a == key_a && m.key_b < key_b);
 }
@@ -122,17 +144,47 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         while (end < before.size() && before[end].key_a == a.key && before[end].key_b == b.key) end++;
         // Relative to the smaller shape's body, where floats are finest.
         const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
-        const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, origin), b.spec->geometry,
-                                            frame_of(b, bodies, origin), approach(a, b),
-                                            begin < end ? &before[begin].normal : nullptr);
+        const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
+        const auto touches =
+            toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin), b.spec->geometry,
+                           frame_of(b, bodies, pose_b, origin), approach(a, b),
+                           begin < end ? &before[begin].normal : nullptr);
         Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
         for (const Touch<Dim>& t : touches) {
-            after.push_back(manifold_of(t, a, b, bodies, materials, origin));
+            after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
             carrier.carry(after.back());
             pair_of_.push_back(k);
         }
+        if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))
+            foresee(a, b, bodies, materials, origin, after.back());
     }
     seams_.drop(colliders, pairs, pair_of_, bodies, after);
+}
+
+// A box that falls past the corner of another is nearest to its side until it lies on its top. Where both will
+// overlap by the end of the tick, by a face through which they have not yet come, that face is the one to be
+// kept apart by: as it will be met, seen from where the bodies are now.
+template<int Dim>
+void ManifoldFinder<Dim>::foresee(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+                                  const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
+                                  const Point<Dim>& origin, flow::Manifold<Dim>& manifold) {
+    const auto pose_a = ahead(bodies.pose[a.body], a), pose_b = ahead(bodies.pose[b.body], b);
+    const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin), b.spec->geometry,
+                                        frame_of(b, bodies, pose_b, origin), 0, nullptr);
+    if (touches.size() != 1) return;
+    const Touch<Dim>& t = touches[0];
+    if (t.guide == Guide::Centres) return; // round shapes are followed as they go
+    flow::Manifold<Dim> later = manifold_of(t, a, b, pose_a, pose_b, materials, origin);
+    const Rotation<Dim> turn = bodies.pose[t.guide == Guide::FaceOfB ? b.body : a.body].rotation;
+    if (t.guide != Guide::World) later.normal = rotate(turn, later.local_normal);
+    if (dot(later.normal, manifold.normal) > kTurnedAway) return;
+    for (std::size_t i = 0; i < later.count; i++) {
+        auto& p = later.points[i];
+        p.separation = flow::evaluate(later, p, bodies).separation;
+        if (p.separation < -kThrough * later.thickness) return;
+    }
+    later.slip = manifold.slip;
+    manifold = later;
 }
 
 template class ManifoldFinder<2>;

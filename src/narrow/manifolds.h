@@ -20,6 +20,9 @@ public:
               std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after);
 
 private:
+    void foresee(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
+                 const flow::Materials& materials, const Point<Dim>& origin, flow::Manifold<Dim>& manifold);
+
     Toucher<Dim> toucher_;
     Seams<Dim> seams_;
     std::vector<std::uint32_t> pair_of_; // of each manifold

@@ -47,7 +47,7 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
         c.body = i, c.shape = k, c.spec = &shape;
         c.reach = length(shape.placement.position - bodies.mass[i].centre) + shape::reach(shape.geometry);
         c.thickness = shape::thickness(shape.geometry);
-        c.travel = nearby(c), c.drift = {};
+        c.travel = nearby(c), c.drift = {}, c.turn = {};
         still.reach = std::max(still.reach, c.reach);
         still.size = k == 0 ? c.thickness : std::min(still.size, c.thickness);
     }
@@ -80,7 +80,7 @@ template<int Dim> void World<Dim>::State::foresee() {
             auto& c = colliders[k];
             const float turning = math::is_finite(c.reach) ? math::magnitude(v.angular) * c.reach : 0.0f;
             c.travel = (way + turning) * tick + nearby(c);
-            c.drift = v.linear * tick;
+            c.drift = v.linear * tick, c.turn = v.angular * tick;
             moving_colliders.push_back(k);
         }
     }

@@ -193,7 +193,7 @@ void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
     b.mass[k] = s.bodies.mass[place], b.free[k] = s.bodies.free[place], b.motion[k] = s.bodies.motion[place];
     two_.colliders[k] = s.colliders[collider];
     two_.colliders[k].body = static_cast<std::uint32_t>(k);
-    two_.colliders[k].travel = 0, two_.colliders[k].drift = {};
+    two_.colliders[k].travel = 0, two_.colliders[k].drift = {}, two_.colliders[k].turn = {};
     two_.inverse_inertia[k] =
         math::inverse_where_free(math::turned_tensor(b.mass[k].inertia, pose.rotation), b.free[k].locks);
     if (b.mass[k].inverse_mass == 0) two_.inverse_inertia[k] = {};
