@@ -66,7 +66,8 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
 
 }
 
-// Arguments: scalar, sse2, avx2, avx512 to force a set, the best by default; then pyramid, heap or large alone.
+// Arguments: scalar, sse2, avx2, avx512 to force a set, the best by default; then pyramid, heap or large
+// alone.
 int main(int argc, char** argv) {
     auto set = simd::best();
     const char* names[]{"scalar", "sse2", "avx2", "avx512"};

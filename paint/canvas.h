@@ -34,7 +34,7 @@ public:
     void circle(Place centre, double radius);
     void polygon(const std::vector<Place>& corners);
     void fill_and_outline(Colour colour, bool hatched); // hatched along the outline: section hatching
-    void fill_and_dash(Colour colour); // a thin dashed outline
+    void fill_and_dash(Colour colour);                  // a thin dashed outline
     void fill_and_hatch(Colour colour);
 
     void line(Place from, Place to, Colour colour, double width);

@@ -68,7 +68,8 @@ public:
         else if (mark.meaning == Meaning::Link) link(a, b, mark.asleep);
         else if (mark.meaning == Meaning::Axis) canvas_.line(a, b, kVelocity, 1.4);
         else if (mark.meaning == Meaning::Surface) surface(a, b, mark);
-        else if (mark.motion != Motion::Static) canvas_.line(a, b, mark.asleep ? kFaintInk : kInk, 0.8); // a spoke
+        else if (mark.motion != Motion::Static)
+            canvas_.line(a, b, mark.asleep ? kFaintInk : kInk, 0.8); // a spoke
     }
     void area(std::span<const Point<2>> corners, const Mark<2>& mark) override {
         std::vector<Place> places;

@@ -282,14 +282,14 @@ private:
         const Vec3 normal = f.mesh && dot(f.normal, at - camera_.eye()) > 0 ? -f.normal : f.normal;
         double light = std::max<double>(0, dot(normal, kLight));
         if (light > 0 && in_shadow(at, normal)) light *= 0.25;
-        Colour c = f.ground  ? mixed(kPaper, f.colour, 0.35)
-                   : f.still ? mixed(f.colour, kPaper, 0.25)
+        Colour c = f.ground   ? mixed(kPaper, f.colour, 0.35)
+                   : f.still  ? mixed(f.colour, kPaper, 0.25)
                    : f.asleep ? mixed(f.colour, kPaper, kAsleep)
-                             : f.colour;
+                              : f.colour;
         c = mixed(kInk, c, f.ground ? 0.80 + 0.22 * light : 0.62 + 0.42 * light);
         if (f.ground) c = mixed(c, kInk, squares_at(fine, f, x, y));
         else if (f.still && !f.mesh && ((x + y) / kFiner) % 9 == 0)
-            c = mixed(c, kInk, 0.22); // section hatching
+            c = mixed(c, kInk, 0.22);                                                 // section hatching
         if (f.asleep && ((x + y) / kFiner) % 6 < 3) return mixed(c, kInk, 0.3 * ink); // dashed
         return mixed(c, kInk, ink);
     }
@@ -382,8 +382,7 @@ private:
             }
         }
         for (const auto& l : pen_.lines) {
-            if (l.mark.meaning == Meaning::Link)
-                line(l.from, l.to, kLink, l.mark.asleep ? 0.9 : 1.8);
+            if (l.mark.meaning == Meaning::Link) line(l.from, l.to, kLink, l.mark.asleep ? 0.9 : 1.8);
             if (l.mark.meaning == Meaning::Axis) line(l.from, l.to, kVelocity, 1.2);
             const bool force = l.mark.meaning == Meaning::Force;
             if (!force && l.mark.meaning != Meaning::Velocity) continue;

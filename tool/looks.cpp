@@ -111,7 +111,8 @@ void add_looks(CLI::App& command, Looks& looks) {
     add("--show", looks.show, "LIST",
         "What is drawn beside the shapes, with commas between: centres, velocities, contacts, forces (these "
         "by "
-        "default), bounds, axes, names, islands (links of what sleeps and wakes together), paths (of swept bodies "
+        "default), bounds, axes, names, islands (links of what sleeps and wakes together), paths (of swept "
+        "bodies "
         "in a run); or shapes, for nothing else");
     add("--size", looks.size, "WxH", "Pixels; 1280x800 by default");
     add("--eye", looks.eye, "X,Y,Z", "Where a picture in space is seen from, m; chosen to fit by default");

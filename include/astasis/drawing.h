@@ -33,7 +33,7 @@ enum class Meaning : std::uint8_t {
 template<int Dim> struct Mark {
     Meaning meaning = Meaning::Shape;
     Motion motion = Motion::Static;
-    bool asleep = false; // whether the body is; of a link, whether both are
+    bool asleep = false;     // whether the body is; of a link, whether both are
     BodyId body{};           // whose it is; of contacts and forces the second body
     std::uint32_t shape = 0; // among the body's shapes
     Vec<Dim> vector{};       // see Meaning; of a facet in space its normal, unit, outwards

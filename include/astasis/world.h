@@ -60,7 +60,7 @@ public:
     // rest: see held().
     void step();
     std::uint64_t ticks() const noexcept; // since the world was made
-    double time() const noexcept;         // simulated seconds: ticks times the tick's length
+    double time() const noexcept;         // simulated seconds: the sum of all ticks
 
     // Getters return const values, so that writing to what they return does not compile; setters stand below.
     Motion motion(BodyId id) const;
@@ -138,6 +138,10 @@ public:
 
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);
+    // From the next tick on. Forces at contacts are kept, so that what rests goes on resting. Errors as the
+    // constructor.
+    void set_tick(double seconds);
+    void set_substeps(int substeps);
 
     // What a body's way is looked at for: see Sweep.
     Sweep sweep(BodyId id) const;

@@ -145,10 +145,9 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         // Relative to the smaller shape's body, where floats are finest.
         const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
         const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
-        const auto touches =
-            toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin), b.spec->geometry,
-                           frame_of(b, bodies, pose_b, origin), approach(a, b),
-                           begin < end ? &before[begin].normal : nullptr);
+        const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin),
+                                            b.spec->geometry, frame_of(b, bodies, pose_b, origin),
+                                            approach(a, b), begin < end ? &before[begin].normal : nullptr);
         Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
         for (const Touch<Dim>& t : touches) {
             after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
@@ -161,16 +160,16 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
     seams_.drop(colliders, pairs, pair_of_, bodies, after);
 }
 
-// A box that falls past the corner of another is nearest to its side until it lies on its top. Where both will
-// overlap by the end of the tick, by a face through which they have not yet come, that face is the one to be
-// kept apart by: as it will be met, seen from where the bodies are now.
+// A box that falls past the corner of another is nearest to its side until it lies on its top. Where both
+// will overlap by the end of the tick, by a face through which they have not yet come, that face is the one
+// to be kept apart by: as it will be met, seen from where the bodies are now.
 template<int Dim>
 void ManifoldFinder<Dim>::foresee(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
                                   const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
                                   const Point<Dim>& origin, flow::Manifold<Dim>& manifold) {
     const auto pose_a = ahead(bodies.pose[a.body], a), pose_b = ahead(bodies.pose[b.body], b);
-    const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin), b.spec->geometry,
-                                        frame_of(b, bodies, pose_b, origin), 0, nullptr);
+    const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin),
+                                        b.spec->geometry, frame_of(b, bodies, pose_b, origin), 0, nullptr);
     if (touches.size() != 1) return;
     const Touch<Dim>& t = touches[0];
     if (t.guide == Guide::Centres) return; // round shapes are followed as they go

@@ -34,7 +34,9 @@ template<typename T> ASTASIS_LANES Vector<3, T> operator+(const Vector<3, T>& a,
 template<typename T> ASTASIS_LANES Vector<3, T> operator-(const Vector<3, T>& a, const Vector<3, T>& b) {
     return {a.x - b.x, a.y - b.y, a.z - b.z};
 }
-template<typename T> ASTASIS_LANES Vector<3, T> operator-(const Vector<3, T>& a) { return {-a.x, -a.y, -a.z}; }
+template<typename T> ASTASIS_LANES Vector<3, T> operator-(const Vector<3, T>& a) {
+    return {-a.x, -a.y, -a.z};
+}
 template<typename T> ASTASIS_LANES Vector<3, T> operator*(const Vector<3, T>& a, const T& s) {
     return {a.x * s, a.y * s, a.z * s};
 }

@@ -1,5 +1,6 @@
 // Two bodies and their contact in its own axes, over the number type T: the normal first, then the tangents.
-// Included after simd/lanes.h and simd/vector.h, within a namespace and a target region of one instruction set.
+// Included after simd/lanes.h and simd/vector.h, within a namespace and a target region of one instruction
+// set.
 //
 // What a row of the contact reads and writes are one relative velocity for both bodies and the spin of each:
 // with levers and inertias turned into these axes once a substep, a row is a short chain of products. At the
@@ -53,15 +54,13 @@ template<typename T> ASTASIS_LANES Vector<3, T> all_of(const T& n, const Across<
 template<typename T> ASTASIS_LANES Across<2, T> across_speed(const T& w, const Vector<2, T>& r) {
     return {w * r.x};
 }
-template<typename T>
-ASTASIS_LANES Across<3, T> across_speed(const Vector<3, T>& w, const Vector<3, T>& r) {
+template<typename T> ASTASIS_LANES Across<3, T> across_speed(const Vector<3, T>& w, const Vector<3, T>& r) {
     return {w.z * r.x - w.x * r.z, w.x * r.y - w.y * r.x};
 }
 template<typename T> ASTASIS_LANES T across_torque(const Vector<2, T>& r, const Across<2, T>& j) {
     return r.x * j.x;
 }
-template<typename T>
-ASTASIS_LANES Vector<3, T> across_torque(const Vector<3, T>& r, const Across<3, T>& j) {
+template<typename T> ASTASIS_LANES Vector<3, T> across_torque(const Vector<3, T>& r, const Across<3, T>& j) {
     return {r.y * j.y - r.z * j.x, -(r.x * j.y), r.x * j.x};
 }
 
@@ -88,12 +87,10 @@ template<typename T> ASTASIS_LANES Tensor<3, T> turned(const Axes<3, T>& axes, c
     return {of(axes.n, axes.n), of(axes.n, axes.t), of(axes.n, axes.u),
             of(axes.t, axes.t), of(axes.t, axes.u), of(axes.u, axes.u)};
 }
-template<typename T>
-ASTASIS_LANES InertiaOf<2, T> turned(const Axes<2, T>&, const InertiaOf<2, T>& m) {
+template<typename T> ASTASIS_LANES InertiaOf<2, T> turned(const Axes<2, T>&, const InertiaOf<2, T>& m) {
     return m;
 }
-template<typename T>
-ASTASIS_LANES InertiaOf<3, T> turned(const Axes<3, T>& axes, const InertiaOf<3, T>& m) {
+template<typename T> ASTASIS_LANES InertiaOf<3, T> turned(const Axes<3, T>& axes, const InertiaOf<3, T>& m) {
     const Vector<3, T> n = m * axes.n, t = m * axes.t, u = m * axes.u;
     return {dot(n, axes.n), dot(n, axes.t), dot(n, axes.u), dot(t, axes.t), dot(t, axes.u), dot(u, axes.u)};
 }

@@ -125,8 +125,7 @@ namespace {
 // The inverse mass of a body: a number, or if it is locked along some axes a vector, and true.
 template<int Dim>
 bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim>& bodies, std::uint32_t i) {
-    const Vec<Dim> along =
-        math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
+    const Vec<Dim> along = math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
     const Vec<Dim> freely = math::inverse_mass(bodies.mass[i].inverse_mass, Locks<Dim>{});
     if (along == freely) {
         mass = bodies.mass[i].inverse_mass;
@@ -256,8 +255,8 @@ void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std:
         approaches_.size(), static_cast<std::size_t>(parts_[kColoured].lanes()) * Layout<Dim>::kPoints));
     for (const std::uint32_t m : which) {
         Part& part = parts_[place_of_[m].part];
-        part.kernels->refresh(part.from(place_of_[m].slot / static_cast<std::uint32_t>(part.lanes())), 1, rows,
-                              seconds_, approaches_.data());
+        part.kernels->refresh(part.from(place_of_[m].slot / static_cast<std::uint32_t>(part.lanes())), 1,
+                              rows, seconds_, approaches_.data());
     }
 }
 

@@ -34,7 +34,8 @@ struct Tuning {
 };
 
 // From the sweep in docs/decisions/contact-defaults.md.
-inline constexpr Tuning kTuning{.share = 0.15f, .leak = 0.12f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
+inline constexpr Tuning kTuning{
+    .share = 0.15f, .leak = 0.12f, .rounds = 8, .most_thicknesses_a_second = 4.0f};
 
 // A contact that carried a load in the substep before rests, and does not bounce anew, unless it now closes
 // so fast that the load is less than this share of the impulse which that takes. Two balls that graze each
@@ -68,8 +69,8 @@ template<int Dim> struct ContactKernels {
                    Approach* approaches);
     // Gives the bodies the impulses of the substep before.
     void (*warm_start)(const GroupFloats& groups, int count, const BodyRows& rows);
-    // A pass. The last of a substep, without feedback, also adds the impulses to their sums and keeps them for
-    // the next substep.
+    // A pass. The last of a substep, without feedback, also adds the impulses to their sums and keeps them
+    // for the next substep.
     void (*solve)(const GroupFloats& groups, int count, const BodyRows& rows, const Tuning& tuning,
                   float seconds, bool with_feedback);
 };

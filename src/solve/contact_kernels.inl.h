@@ -77,8 +77,8 @@ template<int D, typename T> struct Group : Fields<D, T> {
     Fields<D, T> cold;
 
     ASTASIS_LANES Group(const GroupFloats& groups, int k)
-        : Fields<D, T>{groups.hot + k * L::kHotFields * N::kCount},
-          cold{groups.cold + k * L::kColdFields * N::kCount} {}
+        : Fields<D, T>{groups.hot + k * L::kHotFields * N::kCount}, cold{groups.cold +
+                                                                         k * L::kColdFields * N::kCount} {}
     ASTASIS_LANES InertiaOf<D, T> inertia(int f) const {
         if constexpr (D == 2) return {this->number(f)};
         else
@@ -123,8 +123,7 @@ ASTASIS_LANES Pair<D, T> pair_of(const Group<D, T>& g, const Axes<D, T>& axes, c
     out.inertia_a = g.inertia(L::kInertiaA), out.inertia_b = g.inertia(L::kInertiaB);
     out.has_locks = g.has_locks();
     if (out.has_locks)
-        out.locked =
-            turned(axes, g.cold.vector(L::kLockedMassA) + g.cold.vector(L::kLockedMassB));
+        out.locked = turned(axes, g.cold.vector(L::kLockedMassA) + g.cold.vector(L::kLockedMassB));
     return out;
 }
 
@@ -166,11 +165,13 @@ template<typename T> ASTASIS_LANES T stiffest(const Tensor<3, T>& k) {
 }
 // What turning at a lever adds to it.
 template<typename T>
-ASTASIS_LANES Tensor<2, T> with_lever(const Tensor<2, T>& k, const InertiaOf<2, T>& m, const Vector<2, T>& r) {
+ASTASIS_LANES Tensor<2, T> with_lever(const Tensor<2, T>& k, const InertiaOf<2, T>& m,
+                                      const Vector<2, T>& r) {
     return {k.xx + m.xx * r.y * r.y, k.xy - m.xx * r.x * r.y, k.yy + m.xx * r.x * r.x};
 }
 template<typename T>
-ASTASIS_LANES Tensor<3, T> with_lever(const Tensor<3, T>& k, const InertiaOf<3, T>& m, const Vector<3, T>& r) {
+ASTASIS_LANES Tensor<3, T> with_lever(const Tensor<3, T>& k, const InertiaOf<3, T>& m,
+                                      const Vector<3, T>& r) {
     const T zero(0.0f);
     const Vector<3, T> n{zero, r.z, -r.y}, t{-r.z, zero, r.x}, u{r.y, -r.x, zero};
     const Vector<3, T> mt = m * t;
@@ -346,8 +347,8 @@ template<int D, typename T> void warm_start(const GroupFloats& groups, int count
             torque_a = torque_a + turning, torque_b = torque_b + turning;
         }
         give(g, rows, axes.from(impulse), axes.turn_from(g.inertia(L::kInertiaA) * -torque_a),
-             axes.turn_from(g.inertia(L::kInertiaB) * torque_b), load_velocity<D, T>(rows.velocity, g.body_a()),
-             load_velocity<D, T>(rows.velocity, g.body_b()));
+             axes.turn_from(g.inertia(L::kInertiaB) * torque_b),
+             load_velocity<D, T>(rows.velocity, g.body_a()), load_velocity<D, T>(rows.velocity, g.body_b()));
     }
 }
 
@@ -453,8 +454,7 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
         Pair<D, T> pair = pair_of(g, axes, a, b);
         const Turning<D, T> wa = pair.wa, wb = pair.wb;
         const bool has_rare = g.has_rare();
-        const Across<D, T> surface =
-            across(has_rare ? axes.to(g.cold.vector(L::kSlip)) : axes.n - axes.n);
+        const Across<D, T> surface = across(has_rare ? axes.to(g.cold.vector(L::kSlip)) : axes.n - axes.n);
         const T friction = g.number(L::kFriction), most_push = g.number(L::kMostPush);
         const int points = g.most_points();
         // A manifold with one point needs one round.
@@ -497,7 +497,8 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
             done = either(done, either(changed <= T(kAgreed) * load, has_one));
             if (all(done)) break;
         }
-        give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a, b);
+        give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a,
+             b);
         if (!with_feedback) keep(g, axes, points);
     }
 }

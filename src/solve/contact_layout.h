@@ -2,9 +2,9 @@
 //
 // Contacts are stored in groups of manifolds that write to different bodies, so that they can be solved side
 // by side: of a group with N lanes, field f of lane l stands at [f * N + l]. What every pass reads stands
-// together (hot); what only the geometry of a substep and the ends of a tick need, apart from it (cold): passes
-// over large heaps are bound by what they load. Bodies have rows of floats, one row a body. All are aligned to
-// kAlignment bytes (solve/aligned.h).
+// together (hot); what only the geometry of a substep and the ends of a tick need, apart from it (cold):
+// passes over large heaps are bound by what they load. Bodies have rows of floats, one row a body. All are
+// aligned to kAlignment bytes (solve/aligned.h).
 #pragma once
 
 #include "flow/contacts.h"
@@ -16,11 +16,11 @@ template<int Dim> struct Layout {
     static constexpr int kAxial = Dim == 2 ? 1 : 3;
     static constexpr int kInertia = Dim == 2 ? 1 : 6;
 
-    // Hot, of a manifold. Ints (bit patterns in floats): rows of the bodies; and, in the first lane, of the whole
-    // group the most points and whether some lane has what is rare.
+    // Hot, of a manifold. Ints (bit patterns in floats): rows of the bodies; and, in the first lane, of the
+    // whole group the most points and whether some lane has what is rare.
     static constexpr int kBodyA = 0, kBodyB = 1, kOfGroup = 2;
     static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100, kLocksInGroup = 0x200;
-    static constexpr int kNormal = 3; // of the present substep, as all below
+    static constexpr int kNormal = 3;                                 // of the present substep, as all below
     static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
     static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
     static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;

@@ -39,9 +39,9 @@ public:
     // Makes room, so that the first impact after a quiet time allocates nothing.
     void begin_tick(std::size_t bodies, std::size_t manifolds);
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
-    // changed. Returns whether any were. Columns are by the bodies' places; `enter_body` is called before those
-    // of a body are first read, `enter_contact` before a manifold's forces are: what is elsewhere till then need
-    // not be brought for all.
+    // changed. Returns whether any were. Columns are by the bodies' places; `enter_body` is called before
+    // those of a body are first read, `enter_contact` before a manifold's forces are: what is elsewhere till
+    // then need not be brought for all.
     bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
                  std::span<const flow::Velocity<Dim>> gained,
                  std::span<const math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,

@@ -102,8 +102,8 @@ void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
         if (row > 0) integrator_.show(bodies, row);
     };
     const auto enter_contact = [&](std::uint32_t k) { contacts_.give_forces(manifolds[k], k); };
-    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, lists_, seconds, suspects_, enter_body,
-                          enter_contact))
+    if (!impacts_.resolve(bodies, manifolds, gained_, inverse_inertia_, lists_, seconds, suspects_,
+                          enter_body, enter_contact))
         return;
     for (const std::uint32_t i : impacts_.moved()) {
         if (!(bodies.mass[i].inverse_mass > 0)) continue;

@@ -157,9 +157,13 @@ Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t coll
             .centre = rotate_back(on.rotation, arm * -1.0f)};
 }
 
+template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
+    f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * (tick_ - f.time));
+}
+
 template<int Dim> void World<Dim>::State::Flight::predict(const State& s, Flyer& f) {
     const double rest = tick_ - f.time;
-    f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * rest);
+    set_mean(f);
     f.next = 2 * tick_;
     if (f.count >= kMostImpacts) {
         f.halted = true;
@@ -199,15 +203,11 @@ void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
     if (b.mass[k].inverse_mass == 0) two_.inverse_inertia[k] = {};
 }
 
-template<int Dim> void World<Dim>::State::Flight::hit(State& s, Flyer& f) {
-    advance(f, f.next);
-    const std::uint32_t other = s.colliders[f.met.b].body;
-    Flyer* g = flyer_of_[other] ? &flyers_[flyer_of_[other] - 1] : nullptr;
-    if (g) advance(*g, f.time);
-    f.count++, f.flies = true;
-
+// The points of both that meet now, as manifolds of two_.
+template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, const Flyer& f) {
     auto& t = two_;
     auto& b = t.bodies;
+    const std::uint32_t other = s.colliders[f.met.b].body;
     b.pose.resize(2), b.velocity.resize(2), b.mass.resize(2), b.free.resize(2), b.motion.resize(2);
     t.colliders.resize(2), t.inverse_inertia.resize(2), t.gained.assign(2, {});
     b.moving = 2;
@@ -224,44 +224,112 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, Flyer& f) {
     for (std::uint32_t m = 0; m < t.manifolds.size(); m++) {
         auto& manifold = t.manifolds[m];
         std::uint8_t kept = 0;
-        for (int p = 0; p < manifold.count; p++)
-            if (manifold.points[static_cast<std::size_t>(p)].separation <= nearest + kAtOnce * size)
-                manifold.points[kept++] = manifold.points[static_cast<std::size_t>(p)];
+        for (std::size_t p = 0; p < manifold.count; p++)
+            if (manifold.points[p].separation <= nearest + kAtOnce * size)
+                manifold.points[kept++] = manifold.points[p];
         manifold.count = kept;
         for (std::uint32_t p = 0; p < kept; p++) t.suspects.push_back({m, p});
     }
-    const auto seconds = static_cast<float>(tick_ / s.spec.substeps);
     collider_.begin_tick(2, t.manifolds.size());
     t.lists.find(2, t.manifolds);
-    const Vec<Dim> before = b.velocity[0].linear;
-    const bool turned =
-        collider_.resolve(b, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
+}
 
-    const Vec<Dim> n = f.impact.normal; // from the flyer to the other
-    f.velocity = b.velocity[0].linear, f.spin = b.velocity[0].angular;
-    f.pose.centre = f.pose.centre + n * (-kStandOff * s.bodies.still[f.place].size);
-    if (s.bodies.motion[other] == Motion::Dynamic && other < s.bodies.moving) {
-        if (g) g->velocity = b.velocity[1].linear, g->spin = b.velocity[1].angular, g->flies = true;
-        else s.bodies.velocity[other] = b.velocity[1];
+// What a flyer may meet in the rest of the tick: after a blow it may come to where it was not on its way to.
+template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Flyer& f) {
+    const double rest = tick_ - f.time;
+    f.pairs.clear();
+    const auto reach_of = [&](std::uint32_t c, const flow::CentrePose<Dim>& at,
+                              const flow::Velocity<Dim>& v) {
+        Bounds<Dim> out{at.centre, at.centre};
+        for (int k = 0; k < Dim; k++) {
+            const double way = static_cast<double>(v.linear[k]) * rest;
+            out.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
+            out.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
+        }
+        return out;
+    };
+    for (const std::uint32_t c : s.rows[f.place].colliders) {
+        const auto box = broad::box_around(reach_of(c, f.pose, way_of(s, f.place)));
+        const auto add = [&](std::uint32_t d) {
+            const std::uint32_t body = s.colliders[d].body;
+            if (body != f.place && may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+                f.pairs.push_back({c, d});
+        };
+        s.index.query(box, [&](std::uint32_t d) {
+            if (flyer_of_[s.colliders[d].body] == 0) add(d);
+        });
+        for (std::size_t k = 0; k < count_; k++) // who may be far from where the tick found them
+            for (const std::uint32_t d : s.rows[flyers_[k].place].colliders)
+                if (meet(box, broad::box_around(reach_of(d, pose_at(s, flyers_[k].place, f.time),
+                                                         way_of(s, flyers_[k].place)))))
+                    add(d);
     }
+    const auto key = [&](const flow::Pair& p) {
+        return std::pair{s.colliders[p.a].key, s.colliders[p.b].key};
+    };
+    std::sort(f.pairs.begin(), f.pairs.end(),
+              [&](const flow::Pair& p, const flow::Pair& q) { return key(p) < key(q); });
+}
+
+// A body that was hit takes its share, and flies itself if that sends it far.
+template<int Dim>
+void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v,
+                                        double now) {
+    if (s.bodies.motion[body] != Motion::Dynamic || body >= s.bodies.moving) return;
+    if (flyer_of_[body] == 0) {
+        const flow::CentrePose<Dim> at = pose_at(s, body, now);
+        s.bodies.velocity[body] = v;
+        if (!goes_far(s, body)) return; // the solver moves it
+        start(s, body);
+        flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
+    }
+    Flyer& g = flyers_[flyer_of_[body] - 1];
+    g.velocity = v.linear, g.spin = v.angular, g.flies = true;
+}
+
+template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t which) {
+    const double now = flyers_[which].next;
+    const std::uint32_t other = s.colliders[flyers_[which].met.b].body;
+    advance(flyers_[which], now);
+    if (const auto k = flyer_of_[other]) advance(flyers_[k - 1], now);
+    flyers_[which].count++, flyers_[which].flies = true;
+
+    find_meeting(s, flyers_[which]);
+    auto& t = two_;
+    const Vec<Dim> before = t.bodies.velocity[0].linear;
+    const auto seconds = static_cast<float>(tick_ / s.spec.substeps);
+    const bool turned =
+        collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
+    const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
+    send_on(s, other, others, now); // may make room for flyers: references begin behind it
+    Flyer& f = flyers_[which];
+    const Vec<Dim> n = f.impact.normal; // from the flyer to the other
+    f.velocity = mine.linear, f.spin = mine.angular;
+    f.pose.centre = f.pose.centre + n * (-kStandOff * s.bodies.still[f.place].size);
     // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
-    const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - b.velocity[1].linear, n);
+    const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - others.linear, n);
     if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))
         f.acceleration = f.acceleration - n * pressing;
     if (turned)
         impacts_.push_back({s.slots.ids()[f.place], s.slots.ids()[other], s.colliders[f.met.a].shape,
                             s.colliders[f.met.b].shape, f.time, f.impact.position, f.pose.centre, n,
                             (f.velocity - before) * s.bodies.mass[f.place].mass});
+    set_mean(f);
+    if (const auto k = flyer_of_[other]) set_mean(flyers_[k - 1]);
+    look_around(s, f);
     predict(s, f);
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& h = flyers_[k];
-        if (&h == &f) continue;
-        const bool concerned =
-            &h == g || std::any_of(h.pairs.begin(), h.pairs.end(), [&](const flow::Pair& p) {
-                const std::uint32_t body = s.colliders[p.b].body;
-                return body == f.place || body == other;
-            });
-        if (concerned) predict(s, h);
+        if (k == which) continue;
+        const bool was_hit = h.place == other;
+        const bool meets = std::any_of(h.pairs.begin(), h.pairs.end(), [&](const flow::Pair& p) {
+            const std::uint32_t body = s.colliders[p.b].body;
+            return body == f.place || body == other;
+        });
+        if (!was_hit && !meets) continue;
+        advance(h, now); // others have new ways from now on
+        if (was_hit) look_around(s, h);
+        predict(s, h);
     }
 }
 
@@ -270,17 +338,15 @@ template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
     tick_ = s.spec.tick;
     find_flyers(s);
     if (count_ == 0) return;
-    for (std::size_t k = 0; k < count_; k++) {
-        Flyer& f = flyers_[k];
-        f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * tick_);
-    }
+    for (std::size_t k = 0; k < count_; k++) set_mean(flyers_[k]);
     for (std::size_t k = 0; k < count_; k++) predict(s, flyers_[k]);
     for (;;) {
-        Flyer* first = nullptr;
+        std::size_t first = count_;
         for (std::size_t k = 0; k < count_; k++)
-            if (flyers_[k].next <= tick_ && (!first || flyers_[k].next < first->next)) first = &flyers_[k];
-        if (!first) break;
-        hit(s, *first);
+            if (flyers_[k].next <= tick_ && (first == count_ || flyers_[k].next < flyers_[first].next))
+                first = k;
+        if (first == count_) break;
+        hit(s, first);
     }
     // What it flies past, or has met here, is none of the solver's.
     std::erase_if(s.manifolds, [&](const flow::Manifold<Dim>& m) {

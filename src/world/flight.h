@@ -55,7 +55,11 @@ private:
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
     void predict(const State& s, Flyer& f);
     void advance(Flyer& f, double time) const;
-    void hit(State& s, Flyer& f);
+    void set_mean(Flyer& f) const;
+    void hit(State& s, std::size_t which);
+    void find_meeting(const State& s, const Flyer& f);
+    void look_around(const State& s, Flyer& f);
+    void send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v, double now);
     void set_two(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& pose,
                  const flow::Velocity<Dim>& v, std::uint32_t collider, std::size_t k);
     flow::Velocity<Dim> velocity_of(const State& s, std::uint32_t body) const;

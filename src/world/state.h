@@ -47,6 +47,9 @@ template<int Dim> struct World<Dim>::State {
     WorldSpec<Dim> spec;
     solve::Tuning tuning = solve::kTuning;
     std::uint64_t ticks = 0;
+    // When the tick last got another length: the time and the ticks till then.
+    double time_then = 0;
+    std::uint64_t ticks_then = 0;
     std::uint64_t next_key = 0;
     base::SlotMap<BodyId> slots;
     flow::Bodies<Dim> bodies;
@@ -71,6 +74,7 @@ template<int Dim> struct World<Dim>::State {
     std::vector<std::uint32_t> free_islands, met_islands;
     std::vector<BodyId> ungrouped;
 
+    double time() const { return time_then + static_cast<double>(ticks - ticks_then) * spec.tick; }
     std::uint32_t place(BodyId id) const;   // throws Error if stale
     std::uint32_t dynamic_place(BodyId id); // wakes it; throws Error if stale or not dynamic
     std::uint32_t material_place(MaterialId id, const std::string& field) const; // throws Error if stale

@@ -49,9 +49,7 @@ template<int Dim> bool World<Dim>::contains(BodyId id) const noexcept {
 template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->listed; }
 template<int Dim> void World<Dim>::step() { state_->step(); }
 template<int Dim> std::uint64_t World<Dim>::ticks() const noexcept { return state_->ticks; }
-template<int Dim> double World<Dim>::time() const noexcept {
-    return static_cast<double>(state_->ticks) * state_->spec.tick;
-}
+template<int Dim> double World<Dim>::time() const noexcept { return state_->time(); }
 
 template<int Dim> Motion World<Dim>::motion(BodyId id) const {
     return state_->bodies.motion[state_->place(id)];
@@ -201,6 +199,19 @@ template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
     check_finite(gravity, "gravity", "m/s2");
     state_->wake_all();
     state_->spec.gravity = gravity;
+}
+
+template<int Dim> void World<Dim>::set_tick(double seconds) {
+    WorldSpec<Dim> spec = state_->spec;
+    spec.tick = seconds;
+    checked(spec);
+    state_->time_then = state_->time(), state_->ticks_then = state_->ticks;
+    state_->spec.tick = seconds;
+}
+template<int Dim> void World<Dim>::set_substeps(int substeps) {
+    WorldSpec<Dim> spec = state_->spec;
+    spec.substeps = substeps;
+    state_->spec = checked(spec);
 }
 
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {

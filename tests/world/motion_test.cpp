@@ -300,5 +300,31 @@ TEST(MotionSpace, SpinningResistanceStopsATop) {
     EXPECT_NEAR(world.angular_velocity(ball).y, 0, 1e-4);
 }
 
+// The tick may change its length at any time: time adds up, free fall stays exact, a stack goes on standing.
+TYPED_TEST(MotionTest, TheTickMayChangeLive) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    std::vector<BodyId> stack;
+    for (int i = 0; i < 5; i++)
+        stack.push_back(world.add({.pose = {{5, 0.5 + i}, {}}, .shapes = {{test::cube<D>(1)}}}));
+    const BodyId ball = test::add_ball<D>(world, {0, 100}, 0.5f);
+    world.set_sleeping(false);
+    double time = 0;
+    for (int i = 0; i < 120; i++) {
+        const double tick = 1.0 / (30 + 15 * (i % 7));
+        world.set_tick(tick);
+        world.set_substeps(4 + i % 9);
+        world.step();
+        time += tick;
+        ASSERT_NEAR(world.time(), time, 1e-9);
+    }
+    EXPECT_NEAR(world.pose(ball).position.y, 100 - 0.5 * 9.81 * time * time, 1e-4);
+    for (int i = 0; i < 5; i++)
+        EXPECT_NEAR(world.pose(stack[static_cast<std::size_t>(i)]).position.y, 0.5 + i, 2e-3);
+    EXPECT_EQ(test::error_of([&] { world.set_tick(0); }).field(), "tick");
+    EXPECT_EQ(test::error_of([&] { world.set_substeps(0); }).field(), "substeps");
+}
+
 }
 }

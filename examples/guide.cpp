@@ -1,0 +1,196 @@
+// The snippets of docs/guide.md, in its order; each prints what the guide shows.
+#include <astasis/astasis.h>
+
+#include <cmath>
+#include <cstdio>
+#include <map>
+
+using namespace astasis;
+
+namespace {
+
+void world_with_bodies() {
+    std::puts("== a world");
+    // step 1
+    World2 world; // 60 ticks a second, gravity 9.81 m/s2 down
+    const BodyId floor = world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
+    const BodyId parcel = world.add({
+        .pose = {{0, 2}, turned(degrees(10))},
+        .shapes = {{.geometry = Box2::sized(0.4f, 0.3f), .material = {.friction = 0.4f}, .density = 140}},
+        .user_data = 7, // yours: an index into your own objects
+    });
+    std::printf("parcel %.1f kg, floor %.1f kg\n", static_cast<double>(world.mass(parcel).mass),
+                static_cast<double>(world.mass(floor).mass));
+    // end
+}
+
+// step 2
+class Letters : public Pen<2> { // a whole renderer: one letter a mark
+public:
+    void line(const Point<2>&, const Point<2>&, const Mark<2>&) override {}
+    void area(std::span<const Point<2>> corners, const Mark<2>& mark) override {
+        if (mark.motion == Motion::Static) return;
+        std::printf("outline of body %llu:", static_cast<unsigned long long>(mark.body.index));
+        for (const Point<2>& c : corners) std::printf(" (%.2f, %.2f)", c.x, c.y);
+        std::puts("");
+    }
+    void point(const Point<2>& at, const Mark<2>& mark) override {
+        const char* what = mark.meaning == Meaning::Contact ? "contact" : "centre of mass";
+        std::printf("%s at (%.2f, %.2f)\n", what, at.x, at.y);
+    }
+    void text(const Point<2>&, std::string_view, const Mark<2>&) override {}
+};
+// end
+
+void see_it() {
+    std::puts("== seen");
+    World2 world;
+    world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
+    world.add({.pose = {{0, 0.15}}, .shapes = {{Box2::sized(0.4f, 0.3f)}}});
+    for (int i = 0; i < 10; i++) world.step();
+    // step 2, used
+    Letters letters;
+    draw<2>(world, letters);
+    // end
+}
+
+void step_it() {
+    std::puts("== stepped");
+    World2 world;
+    const BodyId parcel = world.add({.pose = {{0, 20}}, .shapes = {{Box2::sized(0.4f, 0.3f)}}});
+    // step 3
+    Pacer<2> pacer(world);
+    const double frames[] = {0.021, 0.009, 0.033, 0.016, 0.030}; // s, as they come
+    for (const double seconds : frames) {
+        const FrameReport did = pacer.advance(seconds);
+        std::printf("frame of %2.0f ms: %d ticks, drawn at %.4f m\n", 1e3 * seconds, did.ticks,
+                    pacer.blended_pose(parcel).position.y);
+    }
+    // end
+}
+
+void carry_poses() {
+    std::puts("== carried");
+    World2 world;
+    world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
+    for (std::uint64_t i = 0; i < 3; i++)
+        world.add({.pose = {{1.0 * static_cast<double>(i), i == 1 ? 2.0 : 0.15}},
+                   .shapes = {{Box2::sized(0.4f, 0.3f)}},
+                   .user_data = i});
+    for (int i = 0; i < 60; i++) world.step();
+    // step 4
+    struct Sprite {
+        double x = 0, y = 0, degrees = 0;
+    };
+    std::map<std::uint64_t, Sprite> sprites; // your own objects, by what you put into user_data
+    for (const BodyId id : world.bodies()) {
+        if (world.motion(id) == Motion::Static || world.is_asleep(id)) continue; // stands where it stood
+        const Pose<2> at = world.pose(id);
+        sprites[world.user_data(id)] = {at.position.x, at.position.y, angle_of(at.rotation).in_degrees()};
+    }
+    for (const auto& [which, s] : sprites)
+        std::printf("sprite %llu to (%.3f, %.3f)\n", static_cast<unsigned long long>(which), s.x, s.y);
+    // end
+}
+
+void push_it() {
+    std::puts("== pushed");
+    World2 world;
+    const Material wood{.friction = 0.5f};
+    world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}, wood}}});
+    const BodyId parcel = world.add({.pose = {{0, 0.15}}, .shapes = {{Box2::sized(0.4f, 0.3f), wood, 140}}});
+    const BodyId lift = world.add(
+        {.motion = Motion::Kinematic, .pose = {{3, 0.05}}, .shapes = {{Box2::sized(1, 0.1f), wood}}});
+    // step 5
+    const float weight = world.mass(parcel).mass * 9.81f;
+    for (int tick = 0; tick < 60; tick++) {
+        world.apply_force(parcel, {0.7f * weight, 0}); // lasts this tick: say it again in the next
+        world.step();
+    }
+    std::printf("pulled for 1 s: %.3f m/s (0.2 g = %.3f)\n", static_cast<double>(world.velocity(parcel).x),
+                0.2 * 9.81);
+    world.apply_impulse(parcel, {0, world.mass(parcel).mass * 2}); // at once: up by 2 m/s
+    world.move_to(lift, {{3, 0.10}}); // by the end of the next tick; carries what stands on it
+    world.step();
+    // end
+}
+
+void watch_it() {
+    std::puts("== watched");
+    World2 world;
+    const Material lively{.restitution = 0.5f};
+    world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}, lively}}});
+    const BodyId ball = world.add({.pose = {{0, 1}}, .shapes = {{Circle{0.1f}, lively}}});
+    // step 6
+    std::puts("   time s   height m   kinetic J   total J   overlap mm");
+    for (int tick = 0; tick <= 60; tick++) {
+        if (tick % 15 == 0) {
+            const Energy e = world.energy();
+            std::printf("%9.2f %10.4f %11.3f %9.3f %12.4f\n", world.time(), world.pose(ball).position.y,
+                        e.kinetic, e.total(), 1e3 * static_cast<double>(world.penetration().deepest));
+        }
+        world.step();
+    }
+    const Snapshot<2> here = world.save(); // and from here again, to the bit
+    const auto run_on = [&] {
+        for (int i = 0; i < 60; i++) world.step();
+        return world.fingerprint();
+    };
+    const auto once = run_on();
+    world.restore(here);
+    std::printf("the same again: %s\n", once == run_on() ? "yes" : "no");
+    // end
+}
+
+void find_faults() {
+    std::puts("== faults");
+    World2 world({.gravity = {}});
+    world.add({.motion = Motion::Static,
+               .pose = {{2, 0}, turned(degrees(30))},
+               .shapes = {{Box2::sized(0.01f, 2)}}});
+    // step 7
+    const BodyId swept = world.add({.velocity = {400, 0}, .shapes = {{Circle{0.02f}}}});
+    const BodyId not_swept = world.add(
+        {.pose = {{0, 0.2}}, .velocity = {400, 0}, .shapes = {{Circle{0.02f}}}, .sweep = Sweep::None});
+    world.step();
+    std::printf("swept: %.2f m, not swept: %.2f m\n", world.pose(swept).position.x,
+                world.pose(not_swept).position.x);
+    for (const SweptImpact<2>& i : world.swept_impacts())
+        std::printf("impact after %.2f ms of the tick, at x = %.3f m\n", 1e3 * i.time, i.position.x);
+    for (const BodyId id : world.unswept())
+        std::printf("body %u came farther than its width without being looked at\n", id.index);
+    // end
+}
+
+void tune_it() {
+    std::puts("== tuned");
+    // step 8
+    for (const double rate : {30.0, 60.0, 120.0}) {
+        World2 world({.tick = 1 / rate});
+        world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
+        for (int i = 0; i < 10; i++)
+            world.add({.pose = {{0, 0.15 + 0.3 * i}}, .shapes = {{Box2::sized(0.4f, 0.3f)}}});
+        int ticks = 0;
+        float deepest = 0;
+        while (world.sleepers().bodies < 10 && ticks < 10 * rate) {
+            world.step(), ticks++;
+            deepest = std::max(deepest, world.penetration().deepest);
+        }
+        std::printf("%3.0f ticks a second: asleep after %.1f s, overlap at most %.2f mm\n", rate,
+                    ticks / rate, 1e3 * static_cast<double>(deepest));
+    }
+    // end
+}
+
+}
+
+int main() {
+    world_with_bodies();
+    see_it();
+    step_it();
+    carry_poses();
+    push_it();
+    watch_it();
+    find_faults();
+    tune_it();
+}
