@@ -1,5 +1,6 @@
 #include "narrow/seams.h"
 
+#include "math/numbers.h"
 #include "shape/convex.h"
 
 #include <algorithm>
@@ -22,6 +23,12 @@ bool closes(const flow::Manifold<Dim>& m, const flow::Collider<Dim>& a, const fl
         if (m.points[i].normal_force > 0) return false;
     const float closing = dot(a.drift - b.drift, m.normal);
     return closing > 0 && nearest_of(m) < 1.5f * closing + kFlush * m.thickness;
+}
+
+// Whether it turns out of the plane on which it stands within the tick; what is round does not.
+template<int Dim> bool tips(const flow::Collider<Dim>& c) {
+    const float out_of_round = c.reach - 0.5f * c.thickness;
+    return math::magnitude(c.turn) * out_of_round > kFlush * c.thickness;
 }
 
 // A face that one shape stands on, from the other's side of the contact: points are relative to `origin`.
@@ -75,7 +82,7 @@ void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<
         for (const bool stands_is_a : {true, false}) {
             const std::uint32_t stands = stands_is_a ? pair.a : pair.b, other = stands_is_a ? pair.b : pair.a;
             const std::uint32_t body = colliders[stands].body;
-            if (bodies.motion[body] != Motion::Dynamic) continue;
+            if (bodies.motion[body] != Motion::Dynamic || tips(colliders[stands])) continue;
             const Point<Dim> origin = bodies.pose[body].centre;
             const Vec<Dim> way = stands_is_a ? m.normal * -1.0f : m.normal; // out of the other
             for (const std::uint32_t c : lists_.of(body)) {

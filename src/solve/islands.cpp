@@ -10,7 +10,7 @@ namespace {
 
 // A contact may give way by this share of the thinner shape's thickness before its island takes more
 // substeps. From the trials in docs/decisions/solver.md.
-constexpr float kMostGive = 6e-4f;
+constexpr float kMostGive = 5e-4f;
 constexpr std::uint32_t kNowhere = ~std::uint32_t{0};
 
 template<int Dim> bool moves(const flow::Bodies<Dim>& bodies, std::uint32_t i) {
