@@ -14,10 +14,10 @@
 
 namespace astasis::sleep {
 
-// Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time, as
-// a share of the body's smallest width: of what bears on something, and of what floats, where nothing would ever
-// stop it. And as a share of how far gravity takes a falling body in that time: less is no creeping on a slope.
-// From the sweep in docs/decisions/sleep-defaults.md.
+// Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time,
+// as a share of the body's smallest width: of what bears on something, and of what floats, where nothing
+// would ever stop it. And as a share of how far gravity takes a falling body in that time: less is no
+// creeping on a slope. From the sweep in docs/decisions/sleep-defaults.md.
 inline constexpr double kStillSeconds = 0.5;
 inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 2e-3f;
 

@@ -3,7 +3,7 @@
 #pragma once
 
 // The points of a manifold agree when a round changes their impulses by less than this share.
-constexpr float kAgreed = 1e-3f;
+constexpr float kAgreed = 5e-4f;
 
 template<int D, typename T> struct Velocity {
     Vector<D, T> linear;

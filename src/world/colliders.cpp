@@ -54,9 +54,11 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
 }
 
 template<int Dim> void World<Dim>::State::place_colliders(std::uint32_t i) {
-    for (const std::uint32_t c : rows[i].colliders) {
-        set_bounds(colliders[c]);
-        index.put(c, colliders[c], i < bodies.moving);
+    for (const std::uint32_t k : rows[i].colliders) {
+        auto& c = colliders[k];
+        if (i >= bodies.moving) c.travel = nearby(c), c.drift = {}, c.turn = {}; // what sleeps comes no way
+        set_bounds(c);
+        index.put(k, c, i < bodies.moving);
     }
 }
 

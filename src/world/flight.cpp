@@ -257,7 +257,8 @@ template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Fl
         };
         s.index.query(box, [&](std::uint32_t d) {
             // Fat boxes depend on a world's past: what is found by them alone does not count.
-            if (flyer_of_[s.colliders[d].body] == 0 && meet(box, broad::box_around(flow::reached(s.colliders[d]))))
+            if (flyer_of_[s.colliders[d].body] == 0 &&
+                meet(box, broad::box_around(flow::reached(s.colliders[d]))))
                 add(d);
         });
         for (std::size_t k = 0; k < count_; k++) // who may be far from where the tick found them

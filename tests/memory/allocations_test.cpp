@@ -68,12 +68,16 @@ template<int D> World<D> heap(int count) {
 }
 
 TYPED_TEST(Allocations, NoneInASteadyTick) {
-    World<TypeParam::value> world = heap<TypeParam::value>(40);
-    test::step(world, 400);
-    const long before = allocations;
-    test::step(world, 1000);
-    EXPECT_EQ(allocations - before, 0);
-    ASSERT_GT(world.contacts().size(), 40u);
+    for (const bool sleeping : {false, true}) { // all awake; all asleep in the end
+        World<TypeParam::value> world = heap<TypeParam::value>(40);
+        world.set_sleeping(sleeping);
+        test::step(world, sleeping ? 1500 : 400);
+        ASSERT_EQ(world.sleepers().bodies, sleeping ? 40u : 0u);
+        const long before = allocations;
+        test::step(world, 1000);
+        EXPECT_EQ(allocations - before, 0);
+        ASSERT_GT(world.contacts().size(), 40u);
+    }
 }
 
 TYPED_TEST(Allocations, NoneInAQuery) {
