@@ -6,7 +6,7 @@
 need $build_packages $test_packages
 build release --target core_test fidelity
 failed=0
-for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times* Look*; do
+for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest* Queries*Times* Look* SweepTest*Shot* SleepTest*RandomEdits; do
   echo "$filter"
   ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" >build/log/soak.log || failed=1
   grep -E "cases,|rays,|casts,|asked,|OK|FAILED|Failure" build/log/soak.log

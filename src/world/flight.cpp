@@ -162,7 +162,7 @@ template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
 }
 
 template<int Dim> void World<Dim>::State::Flight::predict(const State& s, Flyer& f) {
-    const double rest = tick_ - f.time;
+    const double left = tick_ - f.time;
     set_mean(f);
     f.next = 2 * tick_;
     if (f.count >= kMostImpacts) {
@@ -175,7 +175,7 @@ template<int Dim> void World<Dim>::State::Flight::predict(const State& s, Flyer&
         if (!f.flies && !looks_at(s, f.place, other)) continue;
         const auto met = shape::first_touch<Dim>(
             s.colliders[pair.a].spec->geometry, moving(s, pair.a, f.time), s.colliders[pair.b].spec->geometry,
-            moving(s, pair.b, f.time), std::min(rest, f.next - f.time), kMostSteps);
+            moving(s, pair.b, f.time), std::min(left, f.next - f.time), kMostSteps);
         if (!met || !(f.time + met->time < f.next)) continue;
         f.next = f.time + met->time;
         f.met = pair, f.impact = *met;
@@ -236,13 +236,13 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
 
 // What a flyer may meet in the rest of the tick: after a blow it may come to where it was not on its way to.
 template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Flyer& f) {
-    const double rest = tick_ - f.time;
+    const double left = tick_ - f.time;
     f.pairs.clear();
     const auto reach_of = [&](std::uint32_t c, const flow::CentrePose<Dim>& at,
                               const flow::Velocity<Dim>& v) {
         Bounds<Dim> out{at.centre, at.centre};
         for (int k = 0; k < Dim; k++) {
-            const double way = static_cast<double>(v.linear[k]) * rest;
+            const double way = static_cast<double>(v.linear[k]) * left;
             out.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
             out.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
         }
