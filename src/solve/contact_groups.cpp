@@ -115,7 +115,7 @@ template<int Dim> void ContactGroups<Dim>::clear(Part& part) {
     std::fill_n(part.cold.data(), groups * L::kColdFields * lanes, 0.0f);
     for (std::size_t g = 0; g < groups; g++)
         for (int i = 0; i < L::kPoints; i++) {
-            const auto gap = static_cast<std::size_t>(L::cold_point(i) + L::kGapAtStart);
+            const auto gap = static_cast<std::size_t>(L::cold_point(i)) + L::kGapAtStart;
             std::fill_n(part.cold.data() + (g * L::kColdFields + gap) * lanes, lanes, L::kNoPoint);
         }
 }
