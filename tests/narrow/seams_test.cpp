@@ -36,7 +36,7 @@ TYPED_TEST(Seams, AreNotFelt) {
                 const int ticks = std::min(300, static_cast<int>(8 / speed * 60));
                 test::step(f.world, ticks);
                 // Tiles that can be moved give way a little where they are trodden on.
-                const double off = tiles == Motion::Static ? 1e-3 : 1e-2;
+                const double off = tiles == Motion::Static ? 4e-4 : 1e-2;
                 EXPECT_NEAR(f.world.velocity(f.body).x, speed, off * speed) << speed;
                 EXPECT_NEAR(f.world.pose(f.body).position.x, from + speed * ticks / 60.0, off * 8) << speed;
                 EXPECT_NEAR(f.world.pose(f.body).position.y, height, 1e-4) << speed;
