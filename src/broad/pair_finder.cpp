@@ -23,17 +23,20 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     visits_ = 0;
     for (const std::uint32_t i : index.fresh()) {
         const auto& c = colliders[i];
-        const bool dynamic = motions[c.body] == Motion::Dynamic;
+        const Motion motion = motions[c.body];
         const auto add = [&](std::uint32_t j) {
             const auto& d = colliders[j];
             if (c.body >= awake && d.body >= awake) return;
-            if (c.body == d.body || !(dynamic || motions[d.body] == Motion::Dynamic)) return;
+            if (c.body == d.body || !(motion == Motion::Dynamic || motions[d.body] == Motion::Dynamic))
+                return;
             if (!may_meet(*c.spec, *d.spec)) return;
             const bool first = c.key < d.key;
             found_.push_back(
                 {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});
         };
-        visits_ += dynamic ? index.query(index.box(i), add) : index.query_moving(index.box(i), add);
+        // What sleeps lies with the static ones: what is static need not see it, what is driven must.
+        visits_ +=
+            motion == Motion::Static ? index.query_moving(index.box(i), add) : index.query(index.box(i), add);
     }
     std::sort(found_.begin(), found_.end(), before);
     found_.erase(std::unique(found_.begin(), found_.end(),

@@ -132,6 +132,22 @@ TYPED_TEST(SleepTest, APlatformTakesItsRidersAlong) {
     EXPECT_GT(world.pose(rider).position.y, 1.1);
 }
 
+// What slept long before the plate set out: it is met as what is awake would be.
+TYPED_TEST(SleepTest, ADrivenPlateWakesWhatItMeets) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    const BodyId box = add_box<D>(world, {0, 0.5f});
+    const BodyId plate =
+        world.add({.motion = Motion::Kinematic, .pose = {{-6, 0.6}, {}}, .shapes = {{test::cube<D>(1)}}});
+    test::step(world, 120);
+    ASSERT_TRUE(world.is_asleep(box));
+    world.set_velocity(plate, {2, 0});
+    test::step(world, 240); // 8 m, of which 5 m to the box
+    EXPECT_FALSE(world.is_asleep(box));
+    EXPECT_NEAR(world.pose(box).position.x, world.pose(plate).position.x + 1, 0.01);
+}
+
 // At the highest point of a throw, weak gravity or strong; a slow spin; a thrust against a wall; a belt.
 TYPED_TEST(SleepTest, WhatShouldMoveDoesNotSleep) {
     constexpr int D = TypeParam::value;
