@@ -1,5 +1,6 @@
 #include "narrow/seams.h"
 
+#include "base/room.h"
 #include "math/numbers.h"
 #include "shape/convex.h"
 
@@ -77,7 +78,11 @@ void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<
         const auto& m = manifolds[k];
         const flow::Pair& pair = pairs[pair_of[k]];
         if (!closes(m, colliders[pair.a], colliders[pair.b])) continue;
-        if (!listed) lists_.find(bodies.size(), manifolds), dropped_.assign(manifolds.size(), 0);
+        if (!listed) {
+            lists_.find(bodies.size(), manifolds);
+            base::make_room(dropped_, manifolds.size());
+            dropped_.assign(manifolds.size(), 0);
+        }
         listed = true;
         for (const bool stands_is_a : {true, false}) {
             const std::uint32_t stands = stands_is_a ? pair.a : pair.b, other = stands_is_a ? pair.b : pair.a;

@@ -1,75 +1,96 @@
-// Lanes<N>: N floats side by side, and what float and Lanes have in common, so that a kernel over a number
-// type T is written once. Included within a namespace and a target region: see README.md here.
-// ASTASIS_REGISTER is the number of floats in a register there; N is a power of two, at least 4, and may be
-// more than a register.
+// Lanes<N>: N floats side by side, Lanes<N, double>: N doubles; and what they and single numbers have in
+// common, so that a kernel over a number type T is written once. Included within a namespace and a target
+// region: see README.md here. ASTASIS_REGISTER is the number of floats in a register there; N is a power of
+// two, at least 4, and may be more than a register.
 #pragma once
 
 #define ASTASIS_LANES [[gnu::always_inline]] inline
 
 // Not one template: g++ 12 takes a vector type whose size depends on a parameter for its element.
-template<int N> struct Registers;
-#define ASTASIS_REGISTERS(N)                                                                                 \
-    template<> struct Registers<N> {                                                                         \
-        typedef float Floats __attribute__((vector_size(N * sizeof(float))));                                \
-        typedef int Ints __attribute__((vector_size(N * sizeof(int))));                                      \
+template<int N, typename E> struct Registers;
+#define ASTASIS_REGISTERS(N, E, I)                                                                           \
+    template<> struct Registers<N, E> {                                                                      \
+        typedef E Floats __attribute__((vector_size(N * sizeof(E))));                                        \
+        typedef I Ints __attribute__((vector_size(N * sizeof(I))));                                          \
     };
-ASTASIS_REGISTERS(4)
-ASTASIS_REGISTERS(8)
-ASTASIS_REGISTERS(16)
+ASTASIS_REGISTERS(4, float, int)
+ASTASIS_REGISTERS(8, float, int)
+ASTASIS_REGISTERS(16, float, int)
+ASTASIS_REGISTERS(4, double, long long)
+ASTASIS_REGISTERS(8, double, long long)
 #undef ASTASIS_REGISTERS
 
-template<int N> struct Lanes {
-    using Floats = typename Registers<N>::Floats;
-    using Ints = typename Registers<N>::Ints;
+template<int N, typename E = float> struct Lanes {
+    using Floats = typename Registers<N, E>::Floats;
+    using Ints = typename Registers<N, E>::Ints;
     Floats v;
     Lanes() = default;
-    ASTASIS_LANES explicit Lanes(float x) : v(x - Floats{}) {}
+    ASTASIS_LANES explicit Lanes(E x) : v(x - Floats{}) {}
     ASTASIS_LANES explicit Lanes(const Floats& x) : v(x) {}
 };
 // Per lane all bits or none.
-template<int N> struct LaneMask { typename Lanes<N>::Ints v; };
+template<int N, typename E = float> struct LaneMask { typename Lanes<N, E>::Ints v; };
 
 // What kernels ask of a number type: how many it holds, its mask, loading from and storing to aligned floats.
 template<typename T> struct NumberType;
-template<> struct NumberType<float> {
+template<typename E> struct SingleNumber {
     static constexpr int kCount = 1;
+    using Element = E;
     using Mask = bool;
-    ASTASIS_LANES static float load(const float* p) { return *p; }
-    ASTASIS_LANES static void store(float* p, float x) { *p = x; }
+    ASTASIS_LANES static E load(const E* p) { return *p; }
+    ASTASIS_LANES static void store(E* p, E x) { *p = x; }
     ASTASIS_LANES static bool mask(bool x) { return x; }
+};
+template<> struct NumberType<double> : SingleNumber<double> {};
+template<> struct NumberType<float> : SingleNumber<float> {
     // Lanes whose int is `value`.
     ASTASIS_LANES static bool equal(const float* p, int value) { return std::bit_cast<int>(*p) == value; }
 };
-template<int N> struct NumberType<Lanes<N>> {
+template<int N, typename E> struct NumberType<Lanes<N, E>> {
     static constexpr int kCount = N;
-    using Mask = LaneMask<N>;
-    ASTASIS_LANES static Lanes<N> load(const float* p) {
-        return Lanes<N>(
-            *static_cast<const typename Lanes<N>::Floats*>(__builtin_assume_aligned(p, N * sizeof(float))));
+    using Element = E;
+    using Mask = LaneMask<N, E>;
+    using Floats = typename Lanes<N, E>::Floats;
+    using Ints = typename Lanes<N, E>::Ints;
+    ASTASIS_LANES static Lanes<N, E> load(const E* p) {
+        return Lanes<N, E>(*static_cast<const Floats*>(__builtin_assume_aligned(p, N * sizeof(E))));
     }
-    ASTASIS_LANES static void store(float* p, const Lanes<N>& x) {
-        *static_cast<typename Lanes<N>::Floats*>(__builtin_assume_aligned(p, N * sizeof(float))) = x.v;
+    ASTASIS_LANES static void store(E* p, const Lanes<N, E>& x) {
+        *static_cast<Floats*>(__builtin_assume_aligned(p, N * sizeof(E))) = x.v;
     }
-    ASTASIS_LANES static LaneMask<N> mask(bool x) { return {typename Lanes<N>::Ints{} - (x ? 1 : 0)}; }
-    ASTASIS_LANES static LaneMask<N> equal(const float* p, int value) {
-        return {*static_cast<const typename Lanes<N>::Ints*>(
-                    __builtin_assume_aligned(p, N * sizeof(float))) == value};
+    ASTASIS_LANES static Mask mask(bool x) { return {Ints{} - (x ? 1 : 0)}; }
+    ASTASIS_LANES static Mask equal(const float* p, int value) {
+        return {*static_cast<const Ints*>(__builtin_assume_aligned(p, N * sizeof(float))) == value};
     }
 };
 
+// Floats as doubles, exactly, and doubles rounded to floats.
+ASTASIS_LANES double widened(float x) { return x; }
+ASTASIS_LANES float narrowed(double x) { return static_cast<float>(x); }
+template<int N> ASTASIS_LANES Lanes<N, double> widened(const Lanes<N>& x) {
+    return Lanes<N, double>(__builtin_convertvector(x.v, typename Registers<N, double>::Floats));
+}
+template<int N> ASTASIS_LANES Lanes<N> narrowed(const Lanes<N, double>& x) {
+    return Lanes<N>(__builtin_convertvector(x.v, typename Registers<N, float>::Floats));
+}
+
 #define ASTASIS_LANES_OPERATOR(op)                                                                           \
-    template<int N> ASTASIS_LANES Lanes<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {               \
-        return Lanes<N>(a.v op b.v);                                                                         \
+    template<int N, typename E>                                                                              \
+    ASTASIS_LANES Lanes<N, E> operator op(const Lanes<N, E>& a, const Lanes<N, E>& b) {                      \
+        return Lanes<N, E>(a.v op b.v);                                                                      \
     }
 ASTASIS_LANES_OPERATOR(+)
 ASTASIS_LANES_OPERATOR(-)
 ASTASIS_LANES_OPERATOR(*)
 ASTASIS_LANES_OPERATOR(/)
 #undef ASTASIS_LANES_OPERATOR
-template<int N> ASTASIS_LANES Lanes<N> operator-(const Lanes<N>& a) { return Lanes<N>(-a.v); }
+template<int N, typename E> ASTASIS_LANES Lanes<N, E> operator-(const Lanes<N, E>& a) {
+    return Lanes<N, E>(-a.v);
+}
 
 #define ASTASIS_LANES_COMPARISON(op)                                                                         \
-    template<int N> ASTASIS_LANES LaneMask<N> operator op(const Lanes<N>& a, const Lanes<N>& b) {            \
+    template<int N, typename E>                                                                              \
+    ASTASIS_LANES LaneMask<N, E> operator op(const Lanes<N, E>& a, const Lanes<N, E>& b) {                   \
         return {a.v op b.v};                                                                                 \
     }
 ASTASIS_LANES_COMPARISON(<)
@@ -78,20 +99,25 @@ ASTASIS_LANES_COMPARISON(>)
 ASTASIS_LANES_COMPARISON(==)
 #undef ASTASIS_LANES_COMPARISON
 
-template<int N> ASTASIS_LANES LaneMask<N> both(const LaneMask<N>& a, const LaneMask<N>& b) {
+template<int N, typename E>
+ASTASIS_LANES LaneMask<N, E> both(const LaneMask<N, E>& a, const LaneMask<N, E>& b) {
     return {a.v & b.v};
 }
-template<int N> ASTASIS_LANES LaneMask<N> either(const LaneMask<N>& a, const LaneMask<N>& b) {
+template<int N, typename E>
+ASTASIS_LANES LaneMask<N, E> either(const LaneMask<N, E>& a, const LaneMask<N, E>& b) {
     return {a.v | b.v};
 }
+template<int N, typename E> ASTASIS_LANES LaneMask<N, E> opposite(const LaneMask<N, E>& a) { return {~a.v}; }
+ASTASIS_LANES bool opposite(bool a) { return !a; }
 ASTASIS_LANES bool both(bool a, bool b) { return a && b; }
 ASTASIS_LANES bool either(bool a, bool b) { return a || b; }
 
-template<int N>
-ASTASIS_LANES Lanes<N> select(const LaneMask<N>& mask, const Lanes<N>& yes, const Lanes<N>& no) {
-    return Lanes<N>(mask.v ? yes.v : no.v);
+template<int N, typename E>
+ASTASIS_LANES Lanes<N, E> select(const LaneMask<N, E>& mask, const Lanes<N, E>& yes, const Lanes<N, E>& no) {
+    return Lanes<N, E>(mask.v ? yes.v : no.v);
 }
 ASTASIS_LANES float select(bool mask, float yes, float no) { return mask ? yes : no; }
+ASTASIS_LANES double select(bool mask, double yes, double no) { return mask ? yes : no; }
 template<typename T> ASTASIS_LANES T larger(const T& a, const T& b) { return select(a > b, a, b); }
 template<typename T> ASTASIS_LANES T smaller(const T& a, const T& b) { return select(a < b, a, b); }
 
@@ -99,37 +125,49 @@ ASTASIS_LANES bool any(bool mask) { return mask; }
 ASTASIS_LANES bool all(bool mask) { return mask; }
 ASTASIS_LANES bool is_set(bool mask, int) { return mask; }
 ASTASIS_LANES float root(float x) { return std::sqrt(x); }
+ASTASIS_LANES double root(double x) { return std::sqrt(x); }
 
-template<int N> ASTASIS_LANES bool is_set(const LaneMask<N>& mask, int lane) { return mask.v[lane] != 0; }
+template<int N, typename E> ASTASIS_LANES bool is_set(const LaneMask<N, E>& mask, int lane) {
+    return mask.v[lane] != 0;
+}
 
 #if ASTASIS_REGISTER > 1
 // Square roots go by registers.
-template<int N> ASTASIS_LANES Lanes<N> root(const Lanes<N>& x) {
-    Lanes<N> out;
-    for (int i = 0; i < N; i += ASTASIS_REGISTER) {
-        float part[ASTASIS_REGISTER];
-        __builtin_memcpy(part, reinterpret_cast<const float*>(&x.v) + i, sizeof part);
 #if ASTASIS_REGISTER == 16
-        _mm512_storeu_ps(part, _mm512_maskz_sqrt_ps(0xffff, _mm512_loadu_ps(part)));
+ASTASIS_LANES void root_of_register(float* x) {
+    _mm512_storeu_ps(x, _mm512_maskz_sqrt_ps(0xffff, _mm512_loadu_ps(x)));
+}
+ASTASIS_LANES void root_of_register(double* x) {
+    _mm512_storeu_pd(x, _mm512_maskz_sqrt_pd(0xff, _mm512_loadu_pd(x)));
+}
 #elif ASTASIS_REGISTER == 8
-        _mm256_storeu_ps(part, _mm256_sqrt_ps(_mm256_loadu_ps(part)));
+ASTASIS_LANES void root_of_register(float* x) { _mm256_storeu_ps(x, _mm256_sqrt_ps(_mm256_loadu_ps(x))); }
+ASTASIS_LANES void root_of_register(double* x) { _mm256_storeu_pd(x, _mm256_sqrt_pd(_mm256_loadu_pd(x))); }
 #else
-        _mm_storeu_ps(part, _mm_sqrt_ps(_mm_loadu_ps(part)));
+ASTASIS_LANES void root_of_register(float* x) { _mm_storeu_ps(x, _mm_sqrt_ps(_mm_loadu_ps(x))); }
+ASTASIS_LANES void root_of_register(double* x) { _mm_storeu_pd(x, _mm_sqrt_pd(_mm_loadu_pd(x))); }
 #endif
-        __builtin_memcpy(reinterpret_cast<float*>(&out.v) + i, part, sizeof part);
+template<int N, typename E> ASTASIS_LANES Lanes<N, E> root(const Lanes<N, E>& x) {
+    constexpr int kPart = ASTASIS_REGISTER * static_cast<int>(sizeof(float)) / static_cast<int>(sizeof(E));
+    Lanes<N, E> out;
+    for (int i = 0; i < N; i += kPart) {
+        E part[kPart];
+        __builtin_memcpy(part, reinterpret_cast<const E*>(&x.v) + i, sizeof part);
+        root_of_register(part);
+        __builtin_memcpy(reinterpret_cast<E*>(&out.v) + i, part, sizeof part);
     }
     return out;
 }
 #endif
 
-template<int N> ASTASIS_LANES bool any(const LaneMask<N>& mask) {
-    long long parts[N / 2], sum = 0;
+template<int N, typename E> ASTASIS_LANES bool any(const LaneMask<N, E>& mask) {
+    long long parts[sizeof mask / sizeof(long long)], sum = 0;
     __builtin_memcpy(parts, &mask.v, sizeof parts);
     for (const long long p : parts) sum |= p;
     return sum != 0;
 }
-template<int N> ASTASIS_LANES bool all(const LaneMask<N>& mask) {
-    long long parts[N / 2], product = -1;
+template<int N, typename E> ASTASIS_LANES bool all(const LaneMask<N, E>& mask) {
+    long long parts[sizeof mask / sizeof(long long)], product = -1;
     __builtin_memcpy(parts, &mask.v, sizeof parts);
     for (const long long p : parts) product &= p;
     return product == -1;
@@ -141,7 +179,7 @@ ASTASIS_LANES std::ptrdiff_t offset_of(int row, int stride) {
 
 // Rows of four floats, one a lane, and the four Lanes of their columns.
 template<int N> struct Columns { Lanes<N> a, b, c, d; };
-using FourFloats = Registers<4>::Floats;
+using FourFloats = Registers<4, float>::Floats;
 
 ASTASIS_LANES void transpose(FourFloats& a, FourFloats& b, FourFloats& c, FourFloats& d) {
     const FourFloats ab = __builtin_shufflevector(a, b, 0, 4, 1, 5),

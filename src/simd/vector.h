@@ -51,7 +51,9 @@ template<typename T> ASTASIS_LANES Vector<3, T> cross(const Vector<3, T>& a, con
 }
 // What turns in the plane is a number; this gives both dimensions one spelling.
 ASTASIS_LANES float dot(float a, float b) { return a * b; }
-template<int N> ASTASIS_LANES Lanes<N> dot(const Lanes<N>& a, const Lanes<N>& b) { return a * b; }
+template<int N, typename E> ASTASIS_LANES Lanes<N, E> dot(const Lanes<N, E>& a, const Lanes<N, E>& b) {
+    return a * b;
+}
 
 template<typename T, typename M>
 ASTASIS_LANES Vector<2, T> select(const M& m, const Vector<2, T>& a, const Vector<2, T>& b) {

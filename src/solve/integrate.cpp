@@ -1,115 +1,79 @@
 #include "solve/integrate.h"
 
+#include "base/room.h"
 #include "math/locks.h"
 #include "math/numbers.h"
 #include "math/trig.h"
 #include "math/turn.h"
-#include "math/wide.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 
 namespace astasis::solve {
 namespace {
 
-// Half the change of a velocity, but no more than half of what free motion gained: see the head of
-// integrate.h.
-template<typename V> V mean_shift(V change, V gained) {
-    const float size = math::magnitude(change), most = math::magnitude(gained);
-    return change * (size > most ? 0.5f * most / size : 0.5f);
-}
+template<int Dim> constexpr std::size_t kRow = static_cast<std::size_t>(Layout<Dim>::kRow);
 
-Rotation<2> turned_freely(Rotation<2> turn, Rotation<2>, float mean, float& /*velocity*/,
-                          float& /*remainder*/, const flow::Mass<2>&, double seconds) {
-    return math::turned_by(turn, static_cast<float>(mean * seconds));
+// Rotations in double: cosine and sine; a quaternion, its scalar part first.
+using Turn2 = std::array<double, 2>;
+using Turn3 = std::array<double, 4>;
+Turn2 wide(const Rotation<2>& r) { return {r.c, r.s}; }
+Turn3 wide(const Rotation<3>& r) { return {r.w, r.x, r.y, r.z}; }
+Rotation<2> narrow(const Turn2& n) { return {static_cast<float>(n[0]), static_cast<float>(n[1])}; }
+Rotation<3> narrow(const Turn3& n) {
+    return {static_cast<float>(n[0]), static_cast<float>(n[1]), static_cast<float>(n[2]),
+            static_cast<float>(n[3])};
 }
-
-// Turns by the mean velocity and carries the angular velocity so that the angular momentum stays; in double,
-// since what rounding loses in a substep adds up for as long as the body spins.
-Rotation<3> turned_freely(Rotation<3> turn, Rotation<3> start, Vec3 mean, Vec3& velocity, Vec3& remainder,
-                          const flow::Mass<3>& mass, double seconds) {
-    using math::Wide3;
-    // What turns farther than that in a substep is beyond this rule, which would give it energy: it turns on
-    // about its axis.
-    constexpr double kMostTurn = 1;
-    if (static_cast<double>(length(mean)) * seconds > kMostTurn)
-        return math::turned_by(turn, mean * static_cast<float>(seconds));
-    const math::Turn<3> at_start = math::turn_of(start);
-    // The exact inverse of the inertia in use: that of a float would gain or lose a little in every substep.
-    const math::Sym3& m = mass.inertia;
-    const Wide3 x{{m.xx, m.xy, m.xz}}, y{{m.xy, m.yy, m.yz}}, z{{m.xz, m.yz, m.zz}};
-    const Wide3 yz = math::cross(y, z), zx = math::cross(z, x), xy = math::cross(x, y);
-    const double scale = 1 / math::dot(x, yz);
-    const auto momentum = [&](const math::Turn<3>& r, const Wide3& v) {
-        const Wide3 w = math::turned_back(at_start, math::turned_back(r, v));
-        return r * (at_start * Wide3{{math::dot(x, w), math::dot(y, w), math::dot(z, w)}});
-    };
-    const auto velocity_of = [&](const math::Turn<3>& r, const Wide3& l) {
-        const Wide3 w = math::turned_back(at_start, math::turned_back(r, l));
-        return r * (at_start * (Wide3{{math::dot(yz, w), math::dot(zx, w), math::dot(xy, w)}} * scale));
-    };
-    const math::Turn<3> now = math::turn_of(turn);
-    const Wide3 whole = math::widened(velocity) + math::widened(remainder);
-    const Wide3 middle_momentum = momentum(now, math::widened(mean) + math::widened(remainder));
-    const Wide3 end_momentum = momentum(now, whole);
-    Wide3 middle = math::widened(mean);
-    for (int i = 0; i < 4; i++) {
-        const Rotation<3> half = math::turned_by(turn, math::narrowed(middle * (0.5 * seconds)));
-        middle = velocity_of(math::turn_of(half), middle_momentum);
-    }
-    const Rotation<3> end = math::turned_by(turn, math::narrowed(middle * seconds));
-    const Wide3 after = velocity_of(math::turn_of(end), end_momentum);
-    velocity = math::narrowed(after);
-    remainder = math::narrowed(after - math::widened(velocity));
-    return end;
+Turn2 product(const Turn2& p, const Turn2& q) {
+    return {p[0] * q[0] - p[1] * q[1], p[1] * q[0] + p[0] * q[1]};
+}
+Turn3 product(const Turn3& p, const Turn3& q) {
+    return {((p[0] * q[0] - p[1] * q[1]) - p[2] * q[2]) - p[3] * q[3],
+            ((p[0] * q[1] + p[1] * q[0]) + p[2] * q[3]) - p[3] * q[2],
+            ((p[0] * q[2] - p[1] * q[3]) + p[2] * q[0]) + p[3] * q[1],
+            ((p[0] * q[3] + p[1] * q[2]) - p[2] * q[1]) + p[3] * q[0]};
+}
+template<std::size_t N> std::array<double, N> unit(std::array<double, N> r) {
+    double sum = 0;
+    for (const double x : r) sum += x * x;
+    for (double& x : r) x /= std::sqrt(sum);
+    return r;
 }
 
 // As the kernels want it: see Layout::kRow.
-void write_turn(Rotation<2> r, float* row) { row[2] = r.s, row[3] = -(r.s * r.s) / (1 + r.c); }
+void write_turn(Rotation<2> r, float* row) {
+    row[2] = r.s, row[3] = r.c > 0 ? -(r.s * r.s) / (1 + r.c) : r.c - 1;
+}
 void write_turn(Rotation<3> r, float* row) {
     row[3] = 0;
     row[4] = r.x, row[5] = r.y, row[6] = r.z, row[7] = r.w;
 }
-void write_inertia(float, float*) {}
-void write_inertia(const math::Sym3& m, float* row) {
-    row[0] = m.xx, row[1] = m.xy, row[2] = m.xz, row[3] = m.yy, row[4] = m.yz, row[5] = m.zz;
+
+// The inertia and its inverse, in double; whether the spin follows from the angular momentum.
+template<typename Lane> void fill_inertia(const Lane&, const flow::Mass<2>&, bool) {}
+template<typename Lane> void fill_inertia(const Lane& lane, const flow::Mass<3>& mass, bool turns_freely) {
+    using M = MotionLayout<3>;
+    const math::Sym3& m = mass.inertia;
+    const double xx = m.xx, xy = m.xy, xz = m.xz, yy = m.yy, yz = m.yz, zz = m.zz;
+    const double a = yy * zz - yz * yz, b = xz * yz - xy * zz, c = xy * yz - xz * yy;
+    const double determinant = (xx * a + xy * b) + xz * c;
+    if (!(determinant > 0) || mass.isotropic || !turns_freely) return;
+    const std::array own{xx, xy, xz, yy, yz, zz};
+    const std::array inverse{a, b, c, xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy};
+    for (int k = 0; k < 6; k++) {
+        lane[M::kInertia + k] = own[static_cast<std::size_t>(k)];
+        lane[M::kInverseInertia + k] = inverse[static_cast<std::size_t>(k)] / determinant;
+    }
+    lane[M::kFollows] = 1;
 }
 
 }
 
 template<int Dim> typename Integrator<Dim>::Decay Integrator<Dim>::decay_of(float damping, double seconds) {
-    if (damping == 0) return {1.0, seconds};
+    if (damping == 0) return {0.0, seconds};
     const double keep = math::exponential(-damping * seconds);
-    return {keep, (1.0 - keep) / damping};
-}
-
-// Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
-// At the speed of the fastest fall rate and gravity balance exactly.
-template<int Dim> flow::Velocity<Dim> Integrator<Dim>::read(const Floats& floats, std::size_t row) {
-    const float* f = floats.data() + row * Layout<Dim>::kRow;
-    flow::Velocity<Dim> v;
-    for (int k = 0; k < Dim; k++) v.linear[k] = f[k];
-    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) = f[(Dim == 2 ? 2 : 4) + k];
-    return v;
-}
-
-template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v) {
-    float* f = floats.data() + row * Layout<Dim>::kRow;
-    std::fill_n(f, Layout<Dim>::kRow, 0.0f);
-    for (int k = 0; k < Dim; k++) f[k] = v.linear[k];
-    for (int k = 0; k < math::kAxialSize<Dim>; k++) f[(Dim == 2 ? 2 : 4) + k] = math::component(v.angular, k);
-}
-
-template<int Dim> void Integrator<Dim>::write_way(std::size_t row) {
-    const Way& w = way_[row];
-    float* f = moved_.data() + row * Layout<Dim>::kRow;
-    for (int k = 0; k < Dim; k++) f[k] = static_cast<float>(w.place[k]);
-    write_turn(w.turn, f);
-}
-
-// In space sums of rotations are products; a body that has not turned keeps its rotation to the bit.
-template<int Dim> Rotation<Dim> Integrator<Dim>::rotation(std::size_t row) const {
-    const Way& w = way_[row];
-    return w.turn == Rotation<Dim>{} ? w.start.rotation : math::normalized(w.turn * w.start.rotation);
+    return {keep - 1.0, (1.0 - keep) / damping};
 }
 
 // Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
@@ -122,12 +86,69 @@ typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>
     const float inverse_mass = bodies.mass[i].inverse_mass;
     const Vec<Dim> a = gravity_ * free.gravity_scale + bodies.push[i].force * inverse_mass;
     Vec<Dim> middle = v;
-    Decay out{1, seconds_};
+    Decay out{0, seconds_};
     for (int round = 0; round < kRounds; round++) {
         out = decay_of(free.linear_damping + free.drag * inverse_mass * length(middle), seconds_);
-        middle = (v * static_cast<float>(1 + out.keep) + a * static_cast<float>(out.seconds)) * 0.5f;
+        middle = (v * static_cast<float>(2 + out.lost) + a * static_cast<float>(out.seconds)) * 0.5f;
     }
     return out;
+}
+
+template<int Dim> flow::Velocity<Dim> Integrator<Dim>::read(const Floats& floats, std::size_t row) {
+    const float* f = floats.data() + row * kRow<Dim>;
+    flow::Velocity<Dim> v;
+    for (int k = 0; k < Dim; k++) v.linear[k] = f[k];
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) = f[(Dim == 2 ? 2 : 4) + k];
+    return v;
+}
+
+template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v) {
+    float* f = floats.data() + row * kRow<Dim>;
+    std::fill_n(f, kRow<Dim>, 0.0f);
+    for (int k = 0; k < Dim; k++) f[k] = v.linear[k];
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) f[(Dim == 2 ? 2 : 4) + k] = math::component(v.angular, k);
+}
+
+template<int Dim> void Integrator<Dim>::write_inertia(std::size_t row, const math::Inertia<Dim>& inverse) {
+    float* f = inertia_.data() + row * kRow<Dim>;
+    if constexpr (Dim == 2) f[0] = inverse;
+    else
+        f[0] = inverse.xx, f[1] = inverse.xy, f[2] = inverse.xz, f[3] = inverse.yy, f[4] = inverse.yz,
+        f[5] = inverse.zz;
+}
+
+template<int Dim> math::Inertia<Dim> Integrator<Dim>::inverse_inertia(std::size_t row) const {
+    const float* f = inertia_.data() + row * kRow<Dim>;
+    if constexpr (Dim == 2) return f[0];
+    else return {f[0], f[1], f[2], f[3], f[4], f[5]};
+}
+
+template<int Dim> typename Integrator<Dim>::Lane Integrator<Dim>::lane(std::size_t row) {
+    const std::size_t n = lanes();
+    return {fields_.data() + row / n * M::kFields * n + row % n, static_cast<std::ptrdiff_t>(n)};
+}
+
+// Since the start of the tick.
+template<int Dim> auto Integrator<Dim>::turn(std::size_t row) const {
+    const std::size_t n = lanes();
+    const double* first = fields_.data() + row / n * M::kFields * n + row % n;
+    std::array<double, M::kTurnSize> out;
+    for (std::size_t k = 0; k < out.size(); k++) out[k] = first[(M::kTurn + k) * n];
+    return out;
+}
+
+template<int Dim> void Integrator<Dim>::write_moved(std::size_t row) {
+    const Lane own = lane(row);
+    float* f = moved_.data() + row * kRow<Dim>;
+    for (int k = 0; k < Dim; k++) f[k] = static_cast<float>(own[M::kPlace + k]);
+    write_turn(narrow(turn(row)), f);
+}
+
+// A body that has not turned keeps its rotation to the bit.
+template<int Dim> Rotation<Dim> Integrator<Dim>::rotation(std::size_t row) const {
+    const auto turned = turn(row);
+    const Rotation<Dim>& start = start_[row].rotation;
+    return turned == wide(Rotation<Dim>{}) ? start : narrow(unit(product(turned, wide(start))));
 }
 
 template<int Dim>
@@ -135,112 +156,126 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
                             const Vec<Dim>& gravity, double seconds) {
     gravity_ = gravity;
     seconds_ = seconds;
+    make_room(bodies.moving + 1 + lanes());
     body_.assign(which.begin(), which.end());
-    const std::size_t rows = row_count();
-    linear_.resize(rows), angular_.resize(rows), free_.resize(rows);
-    inverse_inertia_.assign(rows, {});
-    way_.assign(rows, {});
-    for (Floats* f : {&velocity_, &gained_, &moved_, &inertia_}) f->resize(rows * Layout<Dim>::kRow);
-    std::fill_n(gained_.data(), rows * Layout<Dim>::kRow, 0.0f);
-    std::fill_n(inertia_.data(), rows * Layout<Dim>::kRow, 0.0f);
-    write(velocity_, 0, {});
-    write_way(0);
-    for (std::size_t r = 1; r < rows; r++) {
-        const std::uint32_t i = body_[r - 1];
-        write(velocity_, r, bodies.velocity[i]);
-        way_[r].start = bodies.pose[i];
-        write_way(r);
-        linear_[r] = decay_of(bodies.free[i].linear_damping, seconds);
-        angular_[r] = decay_of(bodies.free[i].angular_damping, seconds);
+    dragged_.clear(), twisted_.clear(), locked_.clear();
+    const std::size_t padded = static_cast<std::size_t>(groups()) * lanes();
+    start_.assign(padded, {});
+    fields_.resize(padded * M::kFields);
+    std::fill_n(fields_.data(), padded * M::kFields, 0.0);
+    for (Floats* f : {&velocity_, &gained_, &moved_, &inertia_}) {
+        f->resize(padded * kRow<Dim>);
+        std::fill_n(f->data(), padded * kRow<Dim>, 0.0f);
+    }
+    for (std::size_t r = 0; r < padded; r++) {
+        lane(r)[M::kTurn] = 1;
+        if (r > 0 && r < row_count()) fill(bodies, r);
+        write_moved(r);
     }
 }
 
-template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bodies) {
-    for (std::size_t r = 1; r < row_count(); r++) {
-        const auto& mass = bodies.mass[body_[r - 1]];
-        const auto& locks = bodies.free[body_[r - 1]].locks;
-        if (mass.inverse_mass == 0) continue;
-        inverse_inertia_[r] =
-            math::turns_freely(locks)
-                ? (mass.isotropic ? mass.inverse_inertia
-                                  : math::turned_tensor(mass.inverse_inertia, rotation(r)))
-                : math::inverse_where_free(math::turned_tensor(mass.inertia, rotation(r)), locks);
-        write_inertia(inverse_inertia_[r], inertia_.data() + r * Layout<Dim>::kRow);
-    }
+// For all that moves: how many of them are taken over at a time changes from tick to tick.
+template<int Dim> void Integrator<Dim>::make_room(std::size_t rows) {
+    for (auto* v : {&body_, &dragged_, &twisted_, &locked_}) base::make_room(*v, rows);
+    base::make_room(start_, rows);
+    fields_.make_room(rows * M::kFields);
+    for (Floats* f : {&velocity_, &gained_, &moved_, &inertia_}) f->make_room(rows * kRow<Dim>);
 }
 
-template<int Dim> void Integrator<Dim>::advance_velocities(flow::Bodies<Dim>& bodies) {
-    for (std::size_t r = 1; r < row_count(); r++) {
-        const std::uint32_t i = body_[r - 1];
-        flow::Velocity<Dim> v = velocity(r), gain{};
-        if (bodies.motion[i] == Motion::Dynamic) {
-            auto& rest = bodies.remainder[i];
-            const auto& push = bodies.push[i];
-            const double inverse_mass = bodies.mass[i].inverse_mass;
-            const auto& free = bodies.free[i];
-            const Decay linear = free.drag > 0 ? dragged(bodies, i, v.linear) : linear_[r];
-            for (int k = 0; k < Dim; k++) {
-                if (math::is_locked(free.locks, k)) continue;
-                const double whole = static_cast<double>(v.linear[k]) + rest.linear[k];
-                const double a =
-                    static_cast<double>(gravity_[k]) * free.gravity_scale + push.force[k] * inverse_mass;
-                const double change = whole * (linear.keep - 1.0) + a * linear.seconds;
-                math::add_exactly(v.linear[k], rest.linear[k], change);
-                gain.linear[k] = static_cast<float>(change);
-            }
-            const Axial<Dim> turning = inverse_inertia_[r] * push.torque;
-            for (int k = 0; k < math::kAxialSize<Dim>; k++) {
-                if (math::is_turn_locked(free.locks, k)) continue;
-                float &value = math::component(v.angular, k), &left = math::component(rest.angular, k);
-                const double whole = static_cast<double>(value) + left;
-                const double change =
-                    whole * (angular_[r].keep - 1.0) + math::component(turning, k) * angular_[r].seconds;
-                math::add_exactly(value, left, change);
-                math::component(gain.angular, k) = static_cast<float>(change);
-            }
-            write(velocity_, r, v);
-            write(gained_, r, gain);
-        }
-        free_[r] = v;
-    }
-}
-
-template<int Dim> void Integrator<Dim>::advance_poses(flow::Bodies<Dim>& bodies) {
-    for (std::size_t r = 1; r < row_count(); r++) {
-        const std::uint32_t i = body_[r - 1];
-        flow::Velocity<Dim> v = velocity(r);
-        const flow::Velocity<Dim> gain = gained(r);
-        auto& rest = bodies.remainder[i];
-        const Vec<Dim> linear =
-            v.linear - mean_shift(gain.linear + (v.linear - free_[r].linear), gain.linear);
-        const Axial<Dim> angular =
-            v.angular - mean_shift(gain.angular + (v.angular - free_[r].angular), gain.angular);
-        Way& w = way_[r];
-        w.place = math::moved(w.place, linear, rest.linear, seconds_);
-        if (!math::turns_freely(bodies.free[i].locks) || bodies.mass[i].isotropic) {
-            if (math::magnitude(angular) > 0)
-                w.turn = math::turned_by(w.turn, angular * static_cast<float>(seconds_));
-        } else {
-            w.turn = turned_freely(w.turn, w.start.rotation, angular, v.angular, rest.angular, bodies.mass[i],
-                                   seconds_);
-            write(velocity_, r, v);
-        }
-        write_way(r);
-    }
-}
-
-template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies, std::size_t row) const {
-    const Way& w = way_[row];
+template<int Dim> void Integrator<Dim>::fill(const flow::Bodies<Dim>& bodies, std::size_t row) {
     const std::uint32_t i = body_[row - 1];
-    bodies.pose[i] = {math::sum(w.start.centre, w.place), rotation(row)};
-    // Zeros lose their sign, which may differ between kernels and means nothing.
-    flow::Velocity<Dim> v = velocity(row);
-    for (int k = 0; k < Dim; k++) v.linear[k] += 0.0f;
-    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) += 0.0f;
-    bodies.velocity[i] = v;
+    const auto& mass = bodies.mass[i];
+    const auto& free = bodies.free[i];
+    const Lane own = lane(row);
+    write(velocity_, row, bodies.velocity[i]);
+    start_[row] = bodies.pose[i];
+    for (int k = 0; k < Dim; k++) own[M::kRemainder + k] = bodies.remainder[i].linear[k];
+    for (int k = 0; k < M::kAxial; k++)
+        own[M::kRemainder + Dim + k] = math::component(bodies.remainder[i].angular, k);
+    if (mass.inverse_mass > 0) {
+        turn_inertia(bodies, row);
+        if (!math::turns_freely(free.locks)) locked_.push_back(static_cast<std::uint32_t>(row));
+    }
+    if constexpr (Dim == 3) {
+        const auto start = unit(wide(start_[row].rotation));
+        for (int k = 0; k < 4; k++) own[M::kStart + k] = start[static_cast<std::size_t>(k)];
+        fill_inertia(own, mass, math::turns_freely(free.locks));
+    }
+    if (bodies.motion[i] != Motion::Dynamic) return;
+    push_linear(bodies, row, decay_of(free.linear_damping, seconds_));
+    push_angular(bodies, row);
+    if (free.drag > 0) dragged_.push_back(static_cast<std::uint32_t>(row));
+    if (!mass.isotropic && math::magnitude(bodies.push[i].torque) > 0)
+        twisted_.push_back(static_cast<std::uint32_t>(row));
 }
 
-template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) const {
+template<int Dim>
+void Integrator<Dim>::push_linear(const flow::Bodies<Dim>& bodies, std::size_t row, const Decay& decay) {
+    const std::uint32_t i = body_[row - 1];
+    const auto& free = bodies.free[i];
+    const double inverse_mass = bodies.mass[i].inverse_mass;
+    const Lane own = lane(row);
+    for (int k = 0; k < Dim; k++) {
+        if (math::is_locked(free.locks, k)) continue;
+        const double a =
+            static_cast<double>(gravity_[k]) * free.gravity_scale + bodies.push[i].force[k] * inverse_mass;
+        own[M::kLost + k] = decay.lost, own[M::kAdded + k] = a * decay.seconds;
+    }
+}
+
+template<int Dim> void Integrator<Dim>::push_angular(const flow::Bodies<Dim>& bodies, std::size_t row) {
+    const std::uint32_t i = body_[row - 1];
+    const Lane own = lane(row);
+    const Decay decay = decay_of(bodies.free[i].angular_damping, seconds_);
+    const Axial<Dim> turning = inverse_inertia(row) * bodies.push[i].torque;
+    for (int k = 0; k < M::kAxial; k++) {
+        if (math::is_turn_locked(bodies.free[i].locks, k)) continue;
+        own[M::kLost + Dim + k] = decay.lost;
+        own[M::kAdded + Dim + k] = math::component(turning, k) * decay.seconds;
+    }
+}
+
+template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bodies, std::size_t row) {
+    const auto& mass = bodies.mass[body_[row - 1]];
+    const auto& locks = bodies.free[body_[row - 1]].locks;
+    if (!math::turns_freely(locks))
+        write_inertia(row, math::inverse_where_free(math::turned_tensor(mass.inertia, rotation(row)), locks));
+    else if (mass.isotropic) write_inertia(row, mass.inverse_inertia);
+    else write_inertia(row, math::turned_tensor(mass.inverse_inertia, rotation(row)));
+}
+
+template<int Dim> void Integrator<Dim>::advance_velocities(const flow::Bodies<Dim>& bodies) {
+    for (const std::uint32_t r : dragged_)
+        push_linear(bodies, r, dragged(bodies, body_[r - 1], velocity(r).linear));
+    for (const std::uint32_t r : twisted_) push_angular(bodies, r);
+    kernels_->advance_velocities(fields_.data(), groups(), motion_rows());
+}
+
+template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {
+    kernels_->advance_poses(fields_.data(), groups(), motion_rows(), seconds_);
+    for (const std::uint32_t r : locked_) turn_inertia(bodies, r);
+}
+
+template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies, std::size_t row) {
+    const std::uint32_t i = body_[row - 1];
+    const Lane own = lane(row);
+    Point<Dim> place;
+    for (int k = 0; k < Dim; k++) place[k] = own[M::kPlace + k];
+    bodies.pose[i] = {math::sum(start_[row].centre, place), rotation(row)};
+    // Zeros lose their sign, which may differ between kernels and means nothing.
+    flow::Velocity<Dim> v = velocity(row), left;
+    for (int k = 0; k < Dim; k++) {
+        v.linear[k] += 0.0f;
+        left.linear[k] = static_cast<float>(own[M::kRemainder + k]) + 0.0f;
+    }
+    for (int k = 0; k < M::kAxial; k++) {
+        math::component(v.angular, k) += 0.0f;
+        math::component(left.angular, k) = static_cast<float>(own[M::kRemainder + Dim + k]) + 0.0f;
+    }
+    bodies.velocity[i] = v, bodies.remainder[i] = left;
+}
+
+template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) {
     for (std::size_t r = 1; r < row_count(); r++) show(bodies, r);
 }
 
@@ -253,11 +288,12 @@ void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
     if (!bodies.mass[body_[row - 1]].isotropic)
         v.angular = math::axial_rotated(math::turned_by(Rotation<Dim>{}, shift.angular), v.angular);
     write(velocity_, row, v);
-    free_[row] = v;
-    Way& w = way_[row];
-    for (int k = 0; k < Dim; k++) w.place[k] += shift.linear[k];
-    w.turn = math::turned_by(w.turn, shift.angular);
-    write_way(row);
+    const Lane own = lane(row);
+    for (int k = 0; k < Dim; k++) own[M::kFree + k] = v.linear[k], own[M::kPlace + k] += shift.linear[k];
+    for (int k = 0; k < M::kAxial; k++) own[M::kFree + Dim + k] = math::component(v.angular, k);
+    const auto turned = product(wide(math::turned_by(Rotation<Dim>{}, shift.angular)), turn(row));
+    for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = unit(turned)[k];
+    write_moved(row);
 }
 
 template class Integrator<2>;

@@ -13,7 +13,9 @@
 #include "flow/bodies.h"
 #include "solve/aligned.h"
 #include "solve/contact_kernels.h"
+#include "solve/motion_kernels.h"
 
+#include <cstddef>
 #include <span>
 #include <vector>
 
@@ -21,17 +23,16 @@ namespace astasis::solve {
 
 template<int Dim> class Integrator {
 public:
+    explicit Integrator(simd::InstructionSet set) : kernels_(&motion_kernels<Dim>(set)) {}
     // Takes bodies over for substeps of `seconds` each, in rows from 1 on in their order; row 0 never moves.
     // Damping and pushes are those of this tick.
     void begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which, const Vec<Dim>& gravity,
                double seconds);
-    // Inverse inertia in world axes at the present poses.
-    void turn_inertia(const flow::Bodies<Dim>& bodies);
-    void advance_velocities(flow::Bodies<Dim>& bodies);
-    void advance_poses(flow::Bodies<Dim>& bodies);
+    void advance_velocities(const flow::Bodies<Dim>& bodies);
+    void advance_poses(const flow::Bodies<Dim>& bodies);
     // Where the bodies are now and how they move, into the columns.
-    void show(flow::Bodies<Dim>& bodies) const;
-    void show(flow::Bodies<Dim>& bodies, std::size_t row) const;
+    void show(flow::Bodies<Dim>& bodies);
+    void show(flow::Bodies<Dim>& bodies, std::size_t row);
     // A body was turned back within the substep: its velocity now, and the shift of the place from which it
     // set out. Both count as free motion, not as pushed by contacts.
     void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,
@@ -42,31 +43,46 @@ public:
     flow::Velocity<Dim> velocity(std::size_t row) const { return read(velocity_, row); }
     // What gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
-    const math::Inertia<Dim>& inverse_inertia(std::size_t row) const { return inverse_inertia_[row]; }
+    // In world axes, at the present pose.
+    math::Inertia<Dim> inverse_inertia(std::size_t row) const;
 
 private:
-    struct Decay { // v becomes v * keep + a * seconds in a substep
-        double keep, seconds;
+    using M = MotionLayout<Dim>;
+    struct Decay { // v becomes v * (1 + lost) + a * seconds in a substep
+        double lost, seconds;
     };
-    struct Way { // since the start of the tick
-        flow::CentrePose<Dim> start{};
-        Point<Dim> place{};
-        Rotation<Dim> turn{};
+    // The fields of one body.
+    struct Lane {
+        double* first;
+        std::ptrdiff_t stride;
+        double& operator[](int field) const { return first[field * stride]; }
     };
     static Decay decay_of(float damping, double seconds);
     Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t i, const Vec<Dim>& v) const;
+    void make_room(std::size_t rows);
+    void fill(const flow::Bodies<Dim>& bodies, std::size_t row);
+    void push_linear(const flow::Bodies<Dim>& bodies, std::size_t row, const Decay& decay);
+    void push_angular(const flow::Bodies<Dim>& bodies, std::size_t row);
+    void turn_inertia(const flow::Bodies<Dim>& bodies, std::size_t row);
     static flow::Velocity<Dim> read(const Floats& floats, std::size_t row);
     static void write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v);
-    void write_way(std::size_t row);
+    void write_inertia(std::size_t row, const math::Inertia<Dim>& inverse);
+    void write_moved(std::size_t row);
+    Lane lane(std::size_t row);
+    auto turn(std::size_t row) const; // since the start of the tick
     Rotation<Dim> rotation(std::size_t row) const;
+    int groups() const { return static_cast<int>((row_count() + lanes() - 1) / lanes()); }
+    std::size_t lanes() const { return static_cast<std::size_t>(kernels_->lanes); }
+    MotionRows motion_rows() { return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data()}; }
 
+    const MotionKernels<Dim>* kernels_;
     Vec<Dim> gravity_{};
     double seconds_ = 0;
     std::vector<std::uint32_t> body_; // of row 1 and on
-    std::vector<Decay> linear_, angular_;
-    std::vector<Way> way_;
-    std::vector<math::Inertia<Dim>> inverse_inertia_;
-    std::vector<flow::Velocity<Dim>> free_;
+    // Rows whose motion hangs on their velocity or pose by more than the kernels know.
+    std::vector<std::uint32_t> dragged_, twisted_, locked_;
+    std::vector<flow::CentrePose<Dim>> start_; // of the tick
+    Doubles fields_;
     Floats velocity_, gained_, moved_, inertia_;
 };
 

@@ -1,5 +1,6 @@
-// Contact kernels: avx2.
-#include "solve/contact_kernels_of.h"
+// Kernels: avx2.
+#include "math/trig.h"
+#include "solve/kernels_of.h"
 
 #include <bit>
 #include <cmath>
@@ -10,6 +11,8 @@
 
 #if defined(__x86_64__)
 #define ASTASIS_REGISTER 8
+#define ASTASIS_FLOATS Lanes<8>
+#define ASTASIS_DOUBLES Lanes<4, double>
 #if defined(__clang__)
 #pragma clang attribute push(__attribute__((target("avx2"))), apply_to = function)
 #else
@@ -17,14 +20,7 @@
 #pragma GCC target("avx2")
 #endif
 namespace astasis::solve::avx2 {
-#include "simd/lanes.h"
-#include "simd/vector.h"
-
-#include "solve/contact_axes.inl.h"
-#include "solve/contact_kernels.inl.h"
-
-extern const ContactKernels<2> kPlane = kKernels<2, Lanes<8>>;
-extern const ContactKernels<3> kSpace = kKernels<3, Lanes<8>>;
+#include "solve/kernels.inl.h"
 }
 #if defined(__clang__)
 #pragma clang attribute pop

@@ -1,5 +1,6 @@
-// Contact kernels: avx512.
-#include "solve/contact_kernels_of.h"
+// Kernels: avx512.
+#include "math/trig.h"
+#include "solve/kernels_of.h"
 
 #include <bit>
 #include <cmath>
@@ -10,6 +11,8 @@
 
 #if defined(__x86_64__)
 #define ASTASIS_REGISTER 16
+#define ASTASIS_FLOATS Lanes<16>
+#define ASTASIS_DOUBLES Lanes<8, double>
 #if defined(__clang__)
 #pragma clang attribute push(__attribute__((target("avx512f"))), apply_to = function)
 #else
@@ -17,14 +20,7 @@
 #pragma GCC target("avx512f")
 #endif
 namespace astasis::solve::avx512 {
-#include "simd/lanes.h"
-#include "simd/vector.h"
-
-#include "solve/contact_axes.inl.h"
-#include "solve/contact_kernels.inl.h"
-
-extern const ContactKernels<2> kPlane = kKernels<2, Lanes<16>>;
-extern const ContactKernels<3> kSpace = kKernels<3, Lanes<16>>;
+#include "solve/kernels.inl.h"
 }
 #if defined(__clang__)
 #pragma clang attribute pop

@@ -1,5 +1,6 @@
-// Contact kernels: one float after another.
-#include "solve/contact_kernels_of.h"
+// Kernels: one float after another.
+#include "math/trig.h"
+#include "solve/kernels_of.h"
 
 #include <bit>
 #include <cmath>
@@ -8,13 +9,8 @@
 #include <utility>
 
 #define ASTASIS_REGISTER 1
+#define ASTASIS_FLOATS float
+#define ASTASIS_DOUBLES double
 namespace astasis::solve::scalar {
-#include "simd/lanes.h"
-#include "simd/vector.h"
-
-#include "solve/contact_axes.inl.h"
-#include "solve/contact_kernels.inl.h"
-
-extern const ContactKernels<2> kPlane = kKernels<2, float>;
-extern const ContactKernels<3> kSpace = kKernels<3, float>;
+#include "solve/kernels.inl.h"
 }

@@ -1,5 +1,6 @@
-// Contact kernels: sse2.
-#include "solve/contact_kernels_of.h"
+// Kernels: sse2.
+#include "math/trig.h"
+#include "solve/kernels_of.h"
 
 #include <bit>
 #include <cmath>
@@ -10,14 +11,9 @@
 
 #if defined(__x86_64__)
 #define ASTASIS_REGISTER 4
+#define ASTASIS_FLOATS Lanes<8>
+#define ASTASIS_DOUBLES Lanes<4, double>
 namespace astasis::solve::sse2 {
-#include "simd/lanes.h"
-#include "simd/vector.h"
-
-#include "solve/contact_axes.inl.h"
-#include "solve/contact_kernels.inl.h"
-
-extern const ContactKernels<2> kPlane = kKernels<2, Lanes<8>>;
-extern const ContactKernels<3> kSpace = kKernels<3, Lanes<8>>;
+#include "solve/kernels.inl.h"
 }
 #endif

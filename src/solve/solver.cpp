@@ -78,7 +78,6 @@ void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<
                     static_cast<float>(seconds));
     const BodyRows rows = integrator_.rows();
     for (int i = 0; i < substeps; i++) {
-        integrator_.turn_inertia(bodies);
         integrator_.advance_velocities(bodies);
         contacts_.refresh(rows, manifolds, suspects_);
         if (!suspects_.empty()) turn_back(static_cast<float>(seconds), bodies, manifolds);

@@ -27,7 +27,7 @@ template<int Dim> struct Settings {
 
 template<int Dim> class Solver {
 public:
-    explicit Solver(simd::InstructionSet set = simd::best()) : set_(set), contacts_(set) {}
+    explicit Solver(simd::InstructionSet set = simd::best()) : set_(set), integrator_(set), contacts_(set) {}
     // Nothing is kept from tick to tick but room: a copy begins without any, so that snapshots are small.
     Solver(const Solver& other) : Solver(other.set_) {}
     Solver& operator=(const Solver& other) {

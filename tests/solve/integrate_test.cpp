@@ -70,6 +70,25 @@ TEST(FreeMotion, TheMiddleAxisFlipsOnTimeAndKeepsEnergyAndMomentum) {
     EXPECT_LT(length(world.momentum().angular - momentum), 1e-3f * length(momentum));
 }
 
+// Spins that come to half a turn, or nearly, after some substep of a tick: nothing there is divided by zero, and
+// what glides stays in touch with its floor.
+TYPED_TEST(FreeMotionTest, HalfATurnWithinATick) {
+    constexpr int D = TypeParam::value;
+    for (int parts = 1; parts <= 8; parts++)
+        for (const double share : {1 - 1e-5, 1 - 1e-7, 1.0, 1 + 1e-6}) {
+            World<D> world;
+            test::add_floor<D>(world, {.friction = 0});
+            const BodyId ball = test::add_ball<D>(world, {0, 0.1}, 0.1f, 1, {.friction = 0});
+            const auto spin = static_cast<float>(share * 3.14159265358979 * 60 * 8 / parts);
+            if constexpr (D == 2) world.set_angular_velocity(ball, spin);
+            else world.set_angular_velocity(ball, {0, 0, spin});
+            test::step(world, 30);
+            EXPECT_TRUE(world.held().empty()) << parts << ", " << share;
+            EXPECT_NEAR(world.pose(ball).position.y, 0.1, 1e-4);
+            EXPECT_NEAR(length(world.angular_velocity(ball)), spin, 1e-3f * spin);
+        }
+}
+
 TYPED_TEST(FreeMotionTest, ForcesActForOneTickAndImpulsesAtOnce) {
     constexpr int D = TypeParam::value;
     World<D> world(test::weightless<D>());

@@ -1,4 +1,4 @@
-#include "solve/contact_kernels_of.h"
+#include "solve/kernels_of.h"
 
 namespace astasis::solve {
 
@@ -18,5 +18,7 @@ namespace astasis::solve {
 
 template<> const ContactKernels<2>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlane) }
 template<> const ContactKernels<3>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpace) }
+template<> const MotionKernels<2>& motion_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlaneMotion) }
+template<> const MotionKernels<3>& motion_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpaceMotion) }
 
 }

@@ -1,0 +1,329 @@
+// The bodies of the kernels of free motion, over the number type T of doubles. Included after simd/lanes.h
+// and simd/vector.h, within a namespace and a target region of one instruction set.
+#pragma once
+
+// What turns farther than that in a substep is beyond the rule for spins, which would give it energy: it
+// turns on about its axis.
+constexpr double kMostTurn = 1;
+// The middle of a substep is found when a round changes the velocity there by less than this share.
+constexpr double kSettled = 1e-10;
+constexpr int kMiddleRounds = 4;
+
+// A rotation: cosine and sine; a quaternion.
+template<int D, typename T> struct Rotated;
+template<typename T> struct Rotated<2, T> { T c, s; };
+template<typename T> struct Rotated<3, T> { T w, x, y, z; };
+template<typename T, typename M>
+ASTASIS_LANES Rotated<2, T> select(const M& m, const Rotated<2, T>& a, const Rotated<2, T>& b) {
+    return {select(m, a.c, b.c), select(m, a.s, b.s)};
+}
+template<typename T, typename M>
+ASTASIS_LANES Rotated<3, T> select(const M& m, const Rotated<3, T>& a, const Rotated<3, T>& b) {
+    return {select(m, a.w, b.w), select(m, a.x, b.x), select(m, a.y, b.y), select(m, a.z, b.z)};
+}
+template<typename T> ASTASIS_LANES Rotated<2, T> operator*(const Rotated<2, T>& p, const Rotated<2, T>& q) {
+    return {p.c * q.c - p.s * q.s, p.s * q.c + p.c * q.s};
+}
+template<typename T> ASTASIS_LANES Rotated<3, T> operator*(const Rotated<3, T>& p, const Rotated<3, T>& q) {
+    return {
+        ((p.w * q.w - p.x * q.x) - p.y * q.y) - p.z * q.z, ((p.w * q.x + p.x * q.w) + p.y * q.z) - p.z * q.y,
+        ((p.w * q.y - p.x * q.z) + p.y * q.w) + p.z * q.x, ((p.w * q.z + p.x * q.y) - p.y * q.x) + p.z * q.w};
+}
+// Back to length 1, for what is all but there: a step of Newton's for 1/sqrt.
+template<typename T> ASTASIS_LANES Rotated<2, T> renewed(const Rotated<2, T>& r) {
+    const T k = T(1.5) - T(0.5) * (r.c * r.c + r.s * r.s);
+    return {r.c * k, r.s * k};
+}
+template<typename T> ASTASIS_LANES Rotated<3, T> renewed(const Rotated<3, T>& r) {
+    const T k = T(1.5) - T(0.5) * (((r.w * r.w + r.x * r.x) + r.y * r.y) + r.z * r.z);
+    return {r.w * k, r.x * k, r.y * k, r.z * k};
+}
+
+// Fields of one group.
+template<int D, typename T> struct Body {
+    using L = MotionLayout<D>;
+    using N = NumberType<T>;
+    double* at;
+
+    ASTASIS_LANES T number(int f) const { return N::load(at + f * N::kCount); }
+    ASTASIS_LANES void set(int f, const T& x) const { N::store(at + f * N::kCount, x); }
+    ASTASIS_LANES Vector<D, T> vector(int f) const {
+        if constexpr (D == 2) return {number(f), number(f + 1)};
+        else return {number(f), number(f + 1), number(f + 2)};
+    }
+    ASTASIS_LANES void set_vector(int f, const Vector<D, T>& v) const {
+        set(f, v.x), set(f + 1, v.y);
+        if constexpr (D == 3) set(f + 2, v.z);
+    }
+    ASTASIS_LANES Turning<D, T> turning(int f) const {
+        if constexpr (D == 2) return number(f);
+        else return vector(f);
+    }
+    ASTASIS_LANES void set_turning(int f, const Turning<D, T>& w) const {
+        if constexpr (D == 2) set(f, w);
+        else set_vector(f, w);
+    }
+    ASTASIS_LANES Rotated<D, T> rotation(int f) const {
+        if constexpr (D == 2) return {number(f), number(f + 1)};
+        else return {number(f), number(f + 1), number(f + 2), number(f + 3)};
+    }
+    ASTASIS_LANES void set_rotation(int f, const Rotated<2, T>& r) const { set(f, r.c), set(f + 1, r.s); }
+    ASTASIS_LANES void set_rotation(int f, const Rotated<3, T>& r) const {
+        set(f, r.w), set(f + 1, r.x), set(f + 2, r.y), set(f + 3, r.z);
+    }
+    ASTASIS_LANES InertiaOf<3, T> inertia(int f) const {
+        return {number(f), number(f + 1), number(f + 2), number(f + 3), number(f + 4), number(f + 5)};
+    }
+};
+
+// Rows that stand one after the other.
+constexpr int kLanesInOrder[]{0, 1, 2, 3, 4, 5, 6, 7};
+template<int D> constexpr int kRowFloats = D == 2 ? 4 : 8;
+
+template<int D, typename T> struct Speeds {
+    Vector<D, T> linear;
+    Turning<D, T> angular;
+};
+template<typename T> using FloatsOf = decltype(narrowed(T(0.0)));
+
+template<typename T> ASTASIS_LANES Vector<3, T> three_of(const FourOf<FloatsOf<T>>& r) {
+    return {widened(r.a), widened(r.b), widened(r.c)};
+}
+template<int D, typename T> ASTASIS_LANES Speeds<D, T> load_speeds(const float* rows) {
+    using F = FloatsOf<T>;
+    const auto r = load_four<F>(rows, kLanesInOrder, kRowFloats<D>);
+    if constexpr (D == 2) return {{widened(r.a), widened(r.b)}, widened(r.c)};
+    else return {three_of<T>(r), three_of<T>(load_four<F>(rows + 4, kLanesInOrder, kRowFloats<D>))};
+}
+template<typename T> ASTASIS_LANES void store_speeds(const Speeds<2, T>& v, float* rows) {
+    using F = FloatsOf<T>;
+    store_four<F>({narrowed(v.linear.x), narrowed(v.linear.y), narrowed(v.angular), F(0.0f)}, rows,
+                  kLanesInOrder, kRowFloats<2>);
+}
+template<typename T> ASTASIS_LANES void store_three(const Vector<3, T>& v, float* rows) {
+    using F = FloatsOf<T>;
+    store_four<F>({narrowed(v.x), narrowed(v.y), narrowed(v.z), F(0.0f)}, rows, kLanesInOrder, kRowFloats<3>);
+}
+template<typename T> ASTASIS_LANES void store_speeds(const Speeds<3, T>& v, float* rows) {
+    store_three(v.linear, rows), store_three(v.angular, rows + 4);
+}
+
+// The float nearest to each number.
+template<typename T> ASTASIS_LANES T rounded(const T& x) { return widened(narrowed(x)); }
+
+template<int D, typename T> void advance_velocities(double* groups, int count, const MotionRows& rows) {
+    using L = MotionLayout<D>;
+    using N = NumberType<T>;
+    for (int k = 0; k < count; k++) {
+        const Body<D, T> body{groups + k * L::kFields * N::kCount};
+        const std::ptrdiff_t row = offset_of(k * N::kCount, kRowFloats<D>);
+        const Speeds<D, T> v = load_speeds<D, T>(rows.velocity + row);
+        Speeds<D, T> gain;
+        const auto advance = [&](int i, const T& value, T& gained) {
+            const T whole = value + body.number(L::kRemainder + i);
+            gained = whole * body.number(L::kLost + i) + body.number(L::kAdded + i);
+            const T sum = whole + gained, now = rounded(sum);
+            body.set(L::kRemainder + i, sum - now);
+            body.set(L::kFree + i, now);
+        };
+        advance(0, v.linear.x, gain.linear.x), advance(1, v.linear.y, gain.linear.y);
+        if constexpr (D == 2) advance(2, v.angular, gain.angular);
+        else {
+            advance(2, v.linear.z, gain.linear.z), advance(3, v.angular.x, gain.angular.x);
+            advance(4, v.angular.y, gain.angular.y), advance(5, v.angular.z, gain.angular.z);
+        }
+        store_speeds(gain, rows.gained + row);
+        store_speeds(Speeds<D, T>{body.vector(L::kFree), body.turning(L::kFree + D)}, rows.velocity + row);
+    }
+}
+
+ASTASIS_LANES double squared(double a) { return a * a; }
+template<int N> ASTASIS_LANES Lanes<N, double> squared(const Lanes<N, double>& a) { return a * a; }
+template<typename T> ASTASIS_LANES T squared(const Vector<2, T>& a) { return dot(a, a); }
+template<typename T> ASTASIS_LANES T squared(const Vector<3, T>& a) { return dot(a, a); }
+
+// How much of a velocity's change is taken back for the mean: half, but no more than half of what free motion
+// gained (see the head of integrate.h).
+template<typename T> ASTASIS_LANES T half_of(const T& change, const T& gained) {
+    const auto more = change > gained;
+    return T(0.5) * select(more, gained / select(more, change, T(1.0)), T(1.0));
+}
+
+// Sine of x over x, and cosine, by x^2; Taylor's series, whose next terms are below 1e-16 for x <= 1/2.
+template<typename T, typename... More> ASTASIS_LANES T series(const T& u, double highest, More... others) {
+    T sum(highest);
+    ((sum = sum * u + T(others)), ...);
+    return sum;
+}
+template<typename T> ASTASIS_LANES T sine_share(const T& u) {
+    return series(u, -1.0 / 1307674368000.0, 1.0 / 6227020800.0, -1.0 / 39916800.0, 1.0 / 362880.0,
+                  -1.0 / 5040.0, 1.0 / 120.0, -1.0 / 6.0, 1.0);
+}
+template<typename T> ASTASIS_LANES T cosine_of(const T& u) {
+    return series(u, -1.0 / 87178291200.0, 1.0 / 479001600.0, -1.0 / 3628800.0, 1.0 / 40320.0, -1.0 / 720.0,
+                  1.0 / 24.0, -0.5, 1.0);
+}
+
+// What a turn by an angle is: the sine of its half over the whole angle, and that half's cosine.
+template<typename T> struct HalfTurn { T sine_share, cosine; };
+template<typename T> ASTASIS_LANES HalfTurn<T> half_turn(const T& angle_squared) {
+    const T u = angle_squared * T(0.25);
+    return {T(0.5) * sine_share(u), cosine_of(u)};
+}
+// Of any angle: lanes beyond the series one by one.
+template<typename T>
+ASTASIS_LANES HalfTurn<T> half_turn(const T& angle_squared, const typename NumberType<T>::Mask& beyond) {
+    using N = NumberType<T>;
+    HalfTurn<T> out = half_turn(angle_squared);
+    if (!any(beyond)) return out;
+    alignas(64) double squared[N::kCount], share[N::kCount], cosine[N::kCount];
+    N::store(squared, angle_squared), N::store(share, out.sine_share), N::store(cosine, out.cosine);
+    for (int i = 0; i < N::kCount; i++) {
+        if (!is_set(beyond, i)) continue;
+        const double angle = std::sqrt(squared[i]);
+        const math::SinCos half = math::sin_cos(0.5 * angle);
+        share[i] = half.sin / angle, cosine[i] = half.cos;
+    }
+    return {N::load(share), N::load(cosine)};
+}
+template<typename T> ASTASIS_LANES Rotated<2, T> turn_of(const HalfTurn<T>& h, const T& angle) {
+    const T sine = h.sine_share * angle;
+    return {T(1.0) - T(2.0) * sine * sine, T(2.0) * sine * h.cosine};
+}
+template<typename T> ASTASIS_LANES Rotated<3, T> turn_of(const HalfTurn<T>& h, const Vector<3, T>& angle) {
+    return {h.cosine, h.sine_share * angle.x, h.sine_share * angle.y, h.sine_share * angle.z};
+}
+// A rotation as a matrix of columns.
+template<typename T> struct Matrix { Vector<3, T> x, y, z; };
+template<typename T> ASTASIS_LANES Matrix<T> matrix_of(const Rotated<3, T>& r) {
+    const T two(2.0), one(1.0);
+    return {
+        {one - two * (r.y * r.y + r.z * r.z), two * (r.x * r.y + r.w * r.z), two * (r.x * r.z - r.w * r.y)},
+        {two * (r.x * r.y - r.w * r.z), one - two * (r.x * r.x + r.z * r.z), two * (r.y * r.z + r.w * r.x)},
+        {two * (r.x * r.z + r.w * r.y), two * (r.y * r.z - r.w * r.x), one - two * (r.x * r.x + r.y * r.y)}};
+}
+// A tensor of the body's frame times a vector of the world.
+template<typename T>
+ASTASIS_LANES Vector<3, T> times(const Matrix<T>& r, const InertiaOf<3, T>& m, const Vector<3, T>& v) {
+    const Vector<3, T> own = m * Vector<3, T>{dot(r.x, v), dot(r.y, v), dot(r.z, v)};
+    return (r.x * own.x + r.y * own.y) + r.z * own.z;
+}
+
+// Turns what is not round by its mean velocity and carries its spin so that its angular momentum stays.
+// `turn` and `speeds` are changed in the lanes that follow.
+template<typename T>
+ASTASIS_LANES void follow_momentum(const Body<3, T>& body, const typename NumberType<T>::Mask& follows,
+                                   const Vector<3, T>& mean, double seconds, Rotated<3, T>& turn,
+                                   Vector<3, T>& angular) {
+    using L = MotionLayout<3>;
+    const InertiaOf<3, T> inertia = body.inertia(L::kInertia), inverse = body.inertia(L::kInverseInertia);
+    const Rotated<3, T> start = body.rotation(L::kStart);
+    const Vector<3, T> remainder = body.vector(L::kRemainder + 3);
+    const Rotated<3, T> now = turn * start;
+    const Matrix<T> at = matrix_of(now);
+    const Vector<3, T> middle_momentum = times(at, inertia, mean + remainder),
+                       end_momentum = times(at, inertia, angular + remainder);
+    const auto turned = [&](const Rotated<3, T>& r, const Vector<3, T>& angle) {
+        return renewed(turn_of(half_turn(squared(angle)), angle) * r);
+    };
+    Vector<3, T> middle = mean;
+    auto done = opposite(follows);
+    for (int i = 0; i < kMiddleRounds; i++) {
+        const Vector<3, T> next =
+            times(matrix_of(turned(now, middle * T(0.5 * seconds))), inverse, middle_momentum);
+        const auto settled = squared(next - middle) <= T(kSettled * kSettled) * squared(next);
+        middle = select(done, middle, next);
+        done = either(done, settled);
+        if (all(done)) break;
+    }
+    const Rotated<3, T> end = turned(turn, middle * T(seconds));
+    const Vector<3, T> after = times(matrix_of(renewed(end * start)), inverse, end_momentum);
+    turn = select(follows, end, turn);
+    const Vector<3, T> float_after{rounded(after.x), rounded(after.y), rounded(after.z)};
+    angular = select(follows, float_after, angular);
+    body.set_vector(L::kRemainder + 3, select(follows, after - float_after, remainder));
+}
+
+template<typename T> ASTASIS_LANES void store_moved(const Body<2, T>& body, float* rows) {
+    using L = MotionLayout<2>;
+    using F = FloatsOf<T>;
+    const Vector<2, T> place = body.vector(L::kPlace);
+    const Rotated<2, T> r = body.rotation(L::kTurn);
+    // 1 + c is small only where c - 1 is not.
+    const auto ahead = r.c > T(0.0);
+    const T c1 = select(ahead, -(r.s * r.s) / select(ahead, T(1.0) + r.c, T(1.0)), r.c - T(1.0));
+    store_four<F>({narrowed(place.x), narrowed(place.y), narrowed(r.s), narrowed(c1)}, rows, kLanesInOrder,
+                  kRowFloats<2>);
+}
+template<typename T> ASTASIS_LANES void store_moved(const Body<3, T>& body, float* rows) {
+    using L = MotionLayout<3>;
+    using F = FloatsOf<T>;
+    const Rotated<3, T> r = body.rotation(L::kTurn);
+    store_three(body.vector(L::kPlace), rows);
+    store_four<F>({narrowed(r.x), narrowed(r.y), narrowed(r.z), narrowed(r.w)}, rows + 4, kLanesInOrder,
+                  kRowFloats<3>);
+}
+template<typename T> ASTASIS_LANES void store_inertia(const Body<3, T>& body, float* rows) {
+    using L = MotionLayout<3>;
+    using F = FloatsOf<T>;
+    const auto follows = body.number(L::kFollows) > T(0.0);
+    if (!any(follows)) return; // the others' is the same whatever the pose
+    const InertiaOf<3, T> m = body.inertia(L::kInverseInertia);
+    const Matrix<T> r = matrix_of(renewed(body.rotation(L::kTurn) * body.rotation(L::kStart)));
+    const Vector<3, T> x = times(r, m, {T(1.0), T(0.0), T(0.0)}), y = times(r, m, {T(0.0), T(1.0), T(0.0)}),
+                       z = times(r, m, {T(0.0), T(0.0), T(1.0)});
+    const auto old = load_four<F>(rows, kLanesInOrder, kRowFloats<3>),
+               rest = load_four<F>(rows + 4, kLanesInOrder, kRowFloats<3>);
+    const auto entry = [&](const T& of, const F& otherwise) {
+        return narrowed(select(follows, of, widened(otherwise)));
+    };
+    store_four<F>({entry(x.x, old.a), entry(x.y, old.b), entry(x.z, old.c), entry(y.y, old.d)}, rows,
+                  kLanesInOrder, kRowFloats<3>);
+    store_four<F>({entry(y.z, rest.a), entry(z.z, rest.b), F(0.0f), F(0.0f)}, rows + 4, kLanesInOrder,
+                  kRowFloats<3>);
+}
+
+template<int D, typename T>
+void advance_poses(double* groups, int count, const MotionRows& rows, double seconds) {
+    using L = MotionLayout<D>;
+    using N = NumberType<T>;
+    const T h(seconds);
+    for (int k = 0; k < count; k++) {
+        const Body<D, T> body{groups + k * L::kFields * N::kCount};
+        const std::ptrdiff_t row = offset_of(k * N::kCount, kRowFloats<D>);
+        Speeds<D, T> v = load_speeds<D, T>(rows.velocity + row);
+        const Speeds<D, T> gain = load_speeds<D, T>(rows.gained + row);
+        const Vector<D, T> change = gain.linear + (v.linear - body.vector(L::kFree));
+        const Turning<D, T> turned = gain.angular + (v.angular - body.turning(L::kFree + D));
+        const Vector<D, T> linear =
+            v.linear - change * half_of(root(squared(change)), root(squared(gain.linear)));
+        const Turning<D, T> angular =
+            v.angular - turned * half_of(root(squared(turned)), root(squared(gain.angular)));
+        body.set_vector(L::kPlace, body.vector(L::kPlace) + (linear + body.vector(L::kRemainder)) * h);
+
+        const Turning<D, T> angle = angular * h;
+        const T size = squared(angle);
+        const auto turns = size > T(0.0), beyond = size > T(kMostTurn * kMostTurn);
+        if (any(turns)) {
+            const Rotated<D, T> before = body.rotation(L::kTurn);
+            Rotated<D, T> after =
+                select(turns, renewed(turn_of(half_turn(size, beyond), angle) * before), before);
+            if constexpr (D == 3) {
+                const auto follows =
+                    both(body.number(L::kFollows) > T(0.0), size <= T(kMostTurn * kMostTurn));
+                if (any(follows)) {
+                    Rotated<3, T> turn = before;
+                    follow_momentum(body, follows, angular, seconds, turn, v.angular);
+                    after = select(follows, turn, after);
+                    store_three(v.angular, rows.velocity + row + 4);
+                }
+            }
+            body.set_rotation(L::kTurn, after);
+        }
+        store_moved(body, rows.moved + row);
+        if constexpr (D == 3) store_inertia(body, rows.inertia + row);
+    }
+}
+
+template<int D, typename T>
+constexpr MotionKernels<D> kMotion{NumberType<T>::kCount, advance_velocities<D, T>, advance_poses<D, T>};
