@@ -65,8 +65,9 @@ flow::Manifold<Dim> manifold_of(const Touch<Dim>& t, const flow::Collider<Dim>& 
 // flat, features come and go while the load stays. Each old point is taken once.
 template<int Dim> class Carrier {
 public:
-    Carrier(std::span<const flow::Manifold<Dim>> before, std::vector<std::uint8_t>& used)
-        : before_(before), used_(used) {
+    // What points gave goes along within a tick.
+    Carrier(std::span<const flow::Manifold<Dim>> before, std::vector<std::uint8_t>& used, bool within_tick)
+        : before_(before), used_(used), within_tick_(within_tick) {
         used_.assign(before.size() * flow::kMostPoints<Dim>, 0);
     }
     void carry(flow::Manifold<Dim>& after) {
@@ -76,6 +77,15 @@ public:
         for_each(after, found, [near](const auto& p, const auto& q) {
             return length(p.core_a - q.core_a) + length(p.core_b - q.core_b) < near;
         });
+    }
+
+    // What is left of that, after all was carried.
+    void leave_rest(flow::Manifold<Dim>& after) {
+        if (!within_tick_) return;
+        for (std::size_t m = 0; m < before_.size(); m++)
+            for (int k = 0; k < before_[m].count; k++)
+                if (!used_[m * flow::kMostPoints<Dim> + static_cast<std::size_t>(k)])
+                    after.points[0].tick_impulse += before_[m].points[k].tick_impulse;
     }
 
 private:
@@ -91,6 +101,7 @@ private:
                     if (found[static_cast<std::size_t>(i)] || used || !same(after.points[i], old)) continue;
                     after.points[i].normal_force = old.normal_force;
                     after.points[i].friction_force = old.friction_force;
+                    if (within_tick_) after.points[i].tick_impulse = old.tick_impulse;
                     after.turning_torque = before_[m].turning_torque;
                     used = 1;
                     found[static_cast<std::size_t>(i)] = true;
@@ -100,6 +111,7 @@ private:
 
     std::span<const flow::Manifold<Dim>> before_;
     std::vector<std::uint8_t>& used_;
+    bool within_tick_;
 };
 
 // How far both may come towards each other within the tick: what they fly side by side does not count.
@@ -123,6 +135,25 @@ bool may_meet_otherwise(const Touch<Dim>& t, const flow::Collider<Dim>& a, const
     return true;
 }
 
+// Whether they come towards each other within the tick, or turn, by so much that the features that meet may
+// change while it is solved.
+template<int Dim>
+bool comes_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const Vec<Dim>& normal) {
+    const auto turning = [](const flow::Collider<Dim>& c) {
+        const float angle = math::magnitude(c.turn);
+        return angle > 0 && math::is_finite(c.reach) ? angle * c.reach : 0.0f;
+    };
+    return dot(a.drift - b.drift, normal) + (turning(a) + turning(b)) >
+           kComesOn * std::min(a.thickness, b.thickness);
+}
+
+template<int Dim> bool gave(std::span<const flow::Manifold<Dim>> manifolds) {
+    for (const auto& m : manifolds)
+        for (int i = 0; i < m.count; i++)
+            if (m.points[i].tick_impulse != Vec<Dim>{}) return true;
+    return false;
+}
+
 template<int Dim> bool comes_before(const flow::Manifold<Dim>& m, std::uint64_t key_a, std::uint64_t key_b) {
     return m.key_a < key_a || (m.key_a == key_a && m.key_b < key_b);
 }
@@ -133,31 +164,53 @@ template<int Dim>
 void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                std::span<const flow::Pair> pairs, const flow::Bodies<Dim>& bodies,
                                const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
-                               std::vector<flow::Manifold<Dim>>& after) {
+                               std::vector<flow::Manifold<Dim>>& after, When when) {
     after.clear(), pair_of_.clear();
+    come_on_ = false;
     std::size_t begin = 0;
     for (std::uint32_t k = 0; k < pairs.size(); k++) {
-        const flow::Pair& pair = pairs[k];
-        const auto &a = colliders[pair.a], &b = colliders[pair.b];
+        const auto &a = colliders[pairs[k].a], &b = colliders[pairs[k].b];
         while (begin < before.size() && comes_before(before[begin], a.key, b.key)) begin++;
         std::size_t end = begin;
         while (end < before.size() && before[end].key_a == a.key && before[end].key_b == b.key) end++;
-        // Relative to the smaller shape's body, where floats are finest.
-        const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
-        const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
-        const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin),
-                                            b.spec->geometry, frame_of(b, bodies, pose_b, origin),
-                                            approach(a, b), begin < end ? &before[begin].normal : nullptr);
-        Carrier<Dim> carrier(before.subspan(begin, end - begin), used_);
-        for (const Touch<Dim>& t : touches) {
-            after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
-            carrier.carry(after.back());
-            pair_of_.push_back(k);
-        }
-        if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))
-            foresee(a, b, bodies, materials, origin, after.back());
+        find(a, b, bodies, materials, before.subspan(begin, end - begin), after, when);
+        pair_of_.resize(after.size(), k);
     }
     seams_.drop(colliders, pairs, pair_of_, bodies, after);
+}
+
+// Those of one pair.
+template<int Dim>
+void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+                               const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
+                               std::span<const flow::Manifold<Dim>> before,
+                               std::vector<flow::Manifold<Dim>>& after, When when) {
+    const bool within_tick = when == When::WithinTick;
+    const Vec<Dim> apart = a.drift - b.drift, way = direction(apart, Vec<Dim>{});
+    if (within_tick && !comes_on(a, b, way)) {
+        after.insert(after.end(), before.begin(), before.end());
+        return;
+    }
+    // Relative to the smaller shape's body, where floats are finest.
+    const Point<Dim> origin = bodies.pose[a.reach <= b.reach ? a.body : b.body].centre;
+    const auto &pose_a = bodies.pose[a.body], &pose_b = bodies.pose[b.body];
+    const auto touches = toucher_.touch(a.spec->geometry, frame_of(a, bodies, pose_a, origin),
+                                        b.spec->geometry, frame_of(b, bodies, pose_b, origin), approach(a, b),
+                                        before.empty() ? nullptr : &before[0].normal);
+    if (touches.empty()) {
+        if (within_tick && gave(before)) after.insert(after.end(), before.begin(), before.end());
+        return;
+    }
+    const std::size_t first = after.size();
+    Carrier<Dim> carrier(before, used_, within_tick);
+    for (const Touch<Dim>& t : touches) {
+        after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
+        carrier.carry(after.back());
+        come_on_ = come_on_ || (t.guide != Guide::Centres && comes_on(a, b, t.normal));
+    }
+    carrier.leave_rest(after[first]);
+    if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))
+        foresee(a, b, bodies, materials, origin, after.back());
 }
 
 // A box that falls past the corner of another is nearest to its side until it lies on its top. Where both

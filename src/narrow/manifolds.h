@@ -2,7 +2,9 @@
 // Stage narrow. Reads pairs, colliders and poses; reads the old manifolds and writes the new ones.
 // (1) Manifolds come in the order of the pairs, sorted by keys; a pair with a surface may have several. (2) A
 // manifold has at least one point. (3) Those that cannot come about are left out (narrow/seams.h). O(pairs +
-// old manifolds); no allocation once warm. Tested by tests/narrow/manifolds_test.cpp.
+// old manifolds); no allocation once warm. (4) Within a tick they may be found anew for its rest, where
+// bodies come on fast: the others, and what they have given in this tick, stay. Tested by
+// tests/narrow/manifolds_test.cpp.
 #pragma once
 
 #include "flow/materials.h"
@@ -15,11 +17,18 @@ namespace astasis::narrow {
 
 template<int Dim> class ManifoldFinder {
 public:
+    enum class When : std::uint8_t { TickBegins, WithinTick };
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
               const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
-              std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after);
+              std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after,
+              When when = When::TickBegins);
+    // Whether some of those found last come on so fast that others may be met by the end of the tick.
+    bool come_on() const { return come_on_; }
 
 private:
+    void find(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
+              const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
+              std::vector<flow::Manifold<Dim>>& after, When when);
     void foresee(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
                  const flow::Materials& materials, const Point<Dim>& origin, flow::Manifold<Dim>& manifold);
 
@@ -27,6 +36,7 @@ private:
     Seams<Dim> seams_;
     std::vector<std::uint32_t> pair_of_; // of each manifold
     std::vector<std::uint8_t> used_;     // points of old manifolds that were carried over
+    bool come_on_ = false;
 };
 
 extern template class ManifoldFinder<2>;

@@ -93,25 +93,27 @@ bool is_deepest(const Rod& a, const Rod& b, const Touch<3>& t, double separation
 
 // Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
 // the tick. Measured along the normal, round against round beside the crossing touch later by R - sqrt(R^2 -
-// side^2), R being both radii; where they are beside one another by more than 0.7 R they are left out.
-void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, Touch<3>& out) {
+// side^2), R being both radii; where they are beside one another by more than 0.7 R they are left out. What
+// comes on slowly needs less, and is not to rest there: the true normal is another one.
+void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, float margin, Touch<3>& out) {
     const Vec3 da = a.to - a.from, db = b.to - b.from, n = out.normal;
     const float both = a.radius + b.radius, bb = dot(db, db);
     const float slant = length(cross(da, db)) / std::sqrt(dot(da, da) * bb);
-    const float reach = 0.7f * both / (std::max(slant, 1e-3f) * length(da));
+    const float far = margin > 0.1f * both ? 0.7f : 0.4f;
+    const float reach = far * both / (std::max(slant, 1e-3f) * length(da));
     const auto nearest_s = static_cast<float>(at_nearest.s);
-    float low = 0, high = 1;
-    if (slant < 1e-2f) { // all but parallel: what they share of the first
-        const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
-        low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
-    }
+    // What they share of the first, seen across it: its ends miss those of the second by a square of the
+    // slant.
+    const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
+    const float low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
+    const float off = slant * slant + 1e-3f;
     for (const float s : {std::max(low, nearest_s - reach), std::min(high, nearest_s + reach)}) {
         const Vec3 pa = at(a, s);
         const float t = dot(pa - b.from, db) / bb;
-        if (!(t >= -1e-3f && t <= 1.001f) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
-        const Vec3 between = at(b, t) - pa;
+        if (!(t >= -off && t <= 1 + off) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
+        const Vec3 between = at(b, std::clamp(t, 0.0f, 1.0f)) - pa;
         const float apart = dot(between, n), side = length(between - n * apart);
-        if (!(side < 0.75f * both)) continue;
+        if (!(side < (far + 0.05f) * both)) continue;
         const float later = both - std::sqrt(both * both - side * side);
         const auto feature = 32u + static_cast<std::uint32_t>(out.count);
         out.points[out.count++] = {pa, pa + n * (apart + later), apart + later - both, feature};
@@ -139,7 +141,7 @@ Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     out.count = 1;
     out.points[0] = {math::narrowed(pa), math::narrowed(pb), static_cast<float>(distance - skins),
                      place_code(p.s) * 3 + place_code(p.t)};
-    if (product > 0) add_beside(a, b, p, out);
+    if (product > 0) add_beside(a, b, p, margin, out);
     return out;
 }
 

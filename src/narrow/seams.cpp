@@ -20,8 +20,8 @@ template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
 // Whether it may be met anew within the tick, by the velocities of both bodies and a little more.
 template<int Dim>
 bool closes(const flow::Manifold<Dim>& m, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
-    for (std::size_t i = 0; i < m.count; i++)
-        if (m.points[i].normal_force > 0) return false;
+    for (std::size_t i = 0; i < m.count; i++) // what it bears on is no seam
+        if (m.points[i].normal_force > 0 && m.points[i].separation <= kFlush * m.thickness) return false;
     const float closing = dot(a.drift - b.drift, m.normal);
     return closing > 0 && nearest_of(m) < 1.5f * closing + kFlush * m.thickness;
 }
@@ -30,6 +30,15 @@ bool closes(const flow::Manifold<Dim>& m, const flow::Collider<Dim>& a, const fl
 template<int Dim> bool tips(const flow::Collider<Dim>& c) {
     const float out_of_round = c.reach - 0.5f * c.thickness;
     return math::magnitude(c.turn) * out_of_round > kFlush * c.thickness;
+}
+
+// Whether two shapes keep their places to each other within the tick.
+template<int Dim> bool together(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, float thickness) {
+    const auto turning = [](const flow::Collider<Dim>& c) {
+        const float angle = math::magnitude(c.turn);
+        return angle > 0 ? angle * c.reach : 0.0f;
+    };
+    return length(a.drift - b.drift) + (turning(a) + turning(b)) <= kFlush * thickness;
 }
 
 // A face that one shape stands on, from the other's side of the contact: points are relative to `origin`.
@@ -97,6 +106,8 @@ void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<
                 if (c == k || dropped_[c] || !(is_a || held.b == stands)) continue;
                 if (face.guide != flow::Guide::FaceOfA && face.guide != flow::Guide::FaceOfB) continue;
                 if (nearest_of(face) > kFlush * face.thickness) continue;
+                const std::uint32_t owner = is_a ? held.b : held.a;
+                if (!together(colliders[owner], colliders[other], m.thickness)) continue;
                 const auto plane = plane_of(face, is_a, bodies, origin);
                 if (dot(plane.normal, way) > kOneWay) continue;
                 if (height_over(plane, colliders[other], bodies, origin) > kFlush * m.thickness) continue;

@@ -5,9 +5,9 @@
 // A box that slides over the seam between two floors of separate bodies comes nearer to the side of the
 // second one. But it is convex and stands on the plane of the first, the second floor lies behind that plane,
 // and so the side cannot be met. What juts out over the plane by more than kFlush of the thinner shape's
-// thickness is met as ever. Only contacts that close within the tick are looked at: O(manifolds), and for
-// these also the other contacts of the same shape. Surfaces know their own seams (narrow/surface.cpp). Tested
-// by tests/narrow/seams_test.cpp.
+// thickness is met as ever, and so is what moves against the face. Only contacts that close within the tick
+// are looked at: O(manifolds), and for these also the other contacts of the same shape. Surfaces know their
+// own seams (narrow/surface.cpp). Tested by tests/narrow/seams_test.cpp.
 #pragma once
 
 #include "flow/contact_lists.h"

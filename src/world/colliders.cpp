@@ -67,10 +67,10 @@ template<int Dim> void World<Dim>::State::set_bounds(flow::Collider<Dim>& c) con
     c.bounds = shape::bounds(c.spec->geometry, at.position, at.rotation);
 }
 
-// How far the surface of each shape may come within the tick, by its velocity and by what acts on it.
-template<int Dim> void World<Dim>::State::foresee() {
+// How far the surface of each shape may come within so many seconds, by its velocity and by what acts on it.
+template<int Dim> void World<Dim>::State::foresee(double seconds) {
     moving_colliders.clear();
-    const auto tick = static_cast<float>(spec.tick);
+    const auto tick = static_cast<float>(seconds);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         const auto& v = bodies.velocity[i];
         const bool dynamic = bodies.motion[i] == Motion::Dynamic;
@@ -134,7 +134,7 @@ template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion mot
     template void World<Dim>::State::swap_columns(std::uint32_t, std::uint32_t);                             \
     template void World<Dim>::State::swap_places(std::uint32_t, std::uint32_t);                              \
     template void World<Dim>::State::set_motion(std::uint32_t, Motion);                                      \
-    template void World<Dim>::State::foresee();                                                              \
+    template void World<Dim>::State::foresee(double);                                                        \
     template void World<Dim>::State::settle();
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

@@ -16,6 +16,8 @@ constexpr float kFar = 0.5f;
 // What rests or slides on something within this share of its width, and comes no nearer than that within the
 // tick, is held by the solver.
 constexpr float kLeaning = 0.25f;
+// And what is nearer than this share of it touches.
+constexpr float kTouches = 0.02f;
 // Impacts of one body within a tick; after the last it stays where it is for the rest of the tick.
 constexpr int kMostImpacts = 32;
 // After an impact a body stands off by this share of its size, so that the same touch is not found again.
@@ -68,10 +70,34 @@ template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uin
         const auto &va = s.bodies.velocity[m.body_a], &vb = s.bodies.velocity[m.body_b];
         for (int p = 0; p < m.count; p++) {
             const auto now = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
-            if (now.separation > 0.02f * size) continue;
+            if (now.separation > kTouches * size) continue;
             const Vec<Dim> v =
                 (vb.linear + cross(vb.angular, now.arm_b)) - (va.linear + cross(va.angular, now.arm_a));
             if (std::fabs(dot(v, now.normal)) * tick < kLeaning * size) return true;
+        }
+    }
+    return false;
+}
+
+// Whether a velocity brings a body well into something that it touches by the end of the tick.
+template<int Dim>
+bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v,
+                                        double now) const {
+    if (s.bodies.motion[i] != Motion::Dynamic || flyer_of_[i] != 0) return false;
+    const auto left = static_cast<float>(tick_ - now);
+    for (const auto& m : s.manifolds) {
+        if (m.body_a != i && m.body_b != i) continue;
+        const bool is_a = m.body_a == i;
+        const std::uint32_t other = is_a ? m.body_b : m.body_a;
+        if (flyer_of_[other] != 0) continue;
+        const flow::Velocity<Dim> w = way_of(s, other);
+        for (int p = 0; p < m.count; p++) {
+            const auto at = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
+            if (at.separation > kTouches * s.bodies.still[i].size) continue;
+            const Vec<Dim> mine = v.linear + cross(v.angular, is_a ? at.arm_a : at.arm_b),
+                           its = w.linear + cross(w.angular, is_a ? at.arm_b : at.arm_a);
+            const float closing = dot(is_a ? mine - its : its - mine, at.normal);
+            if (closing * left > kTouches * s.bodies.still[i].size) return true;
         }
     }
     return false;
@@ -93,7 +119,7 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
     f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
                                         f.velocity * (free.linear_damping + free.drag * inverse_mass * speed),
                                     free.locks);
-    f.pairs.clear(), f.count = 0, f.flies = f.halted = false;
+    f.pairs.clear(), f.count = 0, f.flies = f.halted = f.handed_over = false;
     flyer_of_[i] = static_cast<std::uint32_t>(count_);
 }
 
@@ -290,6 +316,17 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
     g.velocity = v.linear, g.spin = v.angular, g.flies = true;
 }
 
+// The solver begins where the other was when the tick began: from there the flyer touches it as it does now.
+template<int Dim>
+void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) const {
+    const flow::CentrePose<Dim>& then = s.bodies.pose[other];
+    const flow::CentrePose<Dim> now = pose_at(s, other, f.time);
+    const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
+    f.pose.centre = f.pose.centre + ((then.centre + rotate(then.rotation, arm)) - f.impact.position);
+    f.handed_over = f.halted = true;
+    f.next = 2 * tick_;
+}
+
 template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t which) {
     const double now = flyers_[which].next;
     const std::uint32_t other = s.colliders[flyers_[which].met.b].body;
@@ -304,6 +341,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const bool turned =
         collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
+    if (turned && is_held(s, other, others, now)) return hand_over(s, flyers_[which], other);
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
     Flyer& f = flyers_[which];
     const Vec<Dim> n = f.impact.normal; // from the flyer to the other
@@ -351,24 +389,22 @@ template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
         if (first == count_) break;
         hit(s, first);
     }
-    // What it flies past, or has met here, is none of the solver's.
-    std::erase_if(s.manifolds, [&](const flow::Manifold<Dim>& m) {
-        const auto passes = [&](std::uint32_t i, std::uint32_t other) {
-            const auto k = flyer_of_[i];
-            return k && (flyers_[k - 1].flies || looks_at(s, i, other));
-        };
-        return passes(m.body_a, m.body_b) || passes(m.body_b, m.body_a);
-    });
+    for (std::size_t k = 0; k < count_; k++)
+        if (flyers_[k].handed_over) put_back(s, flyers_[k]);
+}
+
+template<int Dim> void World<Dim>::State::Flight::put_back(State& s, const Flyer& f) const {
+    s.bodies.pose[f.place] = f.pose;
+    s.bodies.velocity[f.place] = {f.velocity, f.spin};
+    s.bodies.remainder[f.place] = {};
 }
 
 template<int Dim> void World<Dim>::State::Flight::land(State& s) {
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& f = flyers_[k];
-        if (!f.flies) continue;
+        if (!f.flies || f.handed_over) continue;
         advance(f, tick_);
-        s.bodies.pose[f.place] = f.pose;
-        s.bodies.velocity[f.place] = {f.velocity, f.spin};
-        s.bodies.remainder[f.place] = {};
+        put_back(s, f);
     }
     count_ = 0;
 }

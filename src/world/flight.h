@@ -3,18 +3,32 @@
 //
 // Each flyer has a time of its own and goes on straight from there, turning; gravity and other accelerations
 // are in the mean velocity of its way. The earliest impact of all comes next. What is hit and does not fly
-// takes its share of the blow at once, and moves with it in the solver.
+// takes its share of the blow at once, and moves with it in the solver. But what is pressed by the blow
+// against something that holds it cannot be told apart from that: there the flyer's way ends, and both meet
+// in the solver, from where they touch.
 #pragma once
 
 #include "astasis/queries.h"
 #include "world/state.h"
 
+#include <algorithm>
+
 namespace astasis {
 
 template<int Dim> class World<Dim>::State::Flight {
 public:
-    // Finds who flies, lets them fly, and takes their contacts from the solver. O(bodies) where none does.
+    // Finds who flies, and lets them fly. O(bodies) where none does.
     void fly(State& state);
+    bool any() const { return count_ > 0; }
+    // Whether some body now stands where it met something, for the solver to go on with.
+    bool handed_over() const {
+        return std::any_of(flyers_.begin(), flyers_.begin() + static_cast<std::ptrdiff_t>(count_),
+                           [](const Flyer& f) { return f.handed_over; });
+    }
+    // Whether what two bodies are to each other in this tick is found here.
+    bool takes(const State& s, std::uint32_t a, std::uint32_t b) const {
+        return count_ > 0 && (passes(s, a, b) || passes(s, b, a));
+    }
     // After solving: flyers are where they flew.
     void land(State& state);
     std::span<const SweptImpact<Dim>> impacts() const { return impacts_; }
@@ -30,8 +44,8 @@ private:
         double next = 0;               // time of its next impact, beyond the tick if there is none
         flow::Pair met{};
         Impact<Dim> impact{};
-        int count = 0; // of impacts so far
-        bool flies = false, halted = false;
+        int count = 0;                                           // of impacts so far
+        bool flies = false, halted = false, handed_over = false; // to the solver
     };
     struct Two { // a flyer and what it meets, as a world of their own
         flow::Bodies<Dim> bodies;
@@ -44,6 +58,10 @@ private:
         flow::ContactLists lists;
     };
 
+    bool passes(const State& s, std::uint32_t i, std::uint32_t other) const {
+        const auto k = flyer_of_[i];
+        return k && !flyers_[k - 1].handed_over && (flyers_[k - 1].flies || looks_at(s, i, other));
+    }
     void find_flyers(State& s);
     bool goes_far(const State& s, std::uint32_t i) const;
     bool goes_far_past(const State& s, const flow::Pair& pair) const; // the first of the two
@@ -53,9 +71,12 @@ private:
     flow::Velocity<Dim> way_of(const State& s, std::uint32_t body) const;
     flow::CentrePose<Dim> pose_at(const State& s, std::uint32_t body, double time) const;
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
+    bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v, double now) const;
     void predict(const State& s, Flyer& f);
     void advance(Flyer& f, double time) const;
     void set_mean(Flyer& f) const;
+    void hand_over(const State& s, Flyer& f, std::uint32_t other) const;
+    void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);
     void look_around(const State& s, Flyer& f);

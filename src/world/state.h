@@ -96,7 +96,7 @@ template<int Dim> struct World<Dim>::State {
     void swap_places(std::uint32_t i, std::uint32_t j);
     void swap_columns(std::uint32_t i, std::uint32_t j); // without what names places
     void set_motion(std::uint32_t i, Motion motion);     // may change the body's place
-    void foresee();
+    void foresee(double seconds);
     void settle();
 
     std::unique_ptr<State> copy() const; // snapshot.cpp
@@ -128,6 +128,8 @@ template<int Dim> struct World<Dim>::State {
     StageTimes times;
 
     void step(); // step.cpp
+    void leave_to_flight();
+    double solve_contacts();
     void hold_if_not_finite();
 };
 

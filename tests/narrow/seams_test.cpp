@@ -71,7 +71,7 @@ TYPED_TEST(Seams, AnotherShapeOfTheBodyIsHeld) {
     world.set_velocity(body, {2, 0});
     test::step(world, 60);
     EXPECT_LT(world.velocity(body).x, 0.5);
-    EXPECT_LT(world.pose(body).position.x, 0.4);
+    EXPECT_LT(world.pose(body).position.x, 0.8) << "its cube is before the side that the arm met, at 1";
 }
 
 }
