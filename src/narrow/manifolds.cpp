@@ -147,6 +147,10 @@ bool comes_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const 
            kComesOn * std::min(a.thickness, b.thickness);
 }
 
+template<int Dim> bool is_ball(const flow::Collider<Dim>& c) {
+    return std::holds_alternative<Ball<Dim>>(c.spec->geometry);
+}
+
 template<int Dim> bool gave(std::span<const flow::Manifold<Dim>> manifolds) {
     for (const auto& m : manifolds)
         for (int i = 0; i < m.count; i++)
@@ -201,12 +205,13 @@ void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collide
         if (within_tick && gave(before)) after.insert(after.end(), before.begin(), before.end());
         return;
     }
+    const bool has_features = !is_ball(a) || !is_ball(b);
     const std::size_t first = after.size();
     Carrier<Dim> carrier(before, used_, within_tick);
     for (const Touch<Dim>& t : touches) {
         after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
         carrier.carry(after.back());
-        come_on_ = come_on_ || (t.guide != Guide::Centres && comes_on(a, b, t.normal));
+        come_on_ = come_on_ || (has_features && comes_on(a, b, t.normal));
     }
     carrier.leave_rest(after[first]);
     if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))

@@ -51,31 +51,35 @@ TYPED_TEST(StandingTest, AThousandTimesAsHeavyOnTop) {
     expect_stands(world, 0.02);
 }
 
-// A wall of 200 parcels is hit by a spinning drum: nothing is pressed into anything for long.
+// A wall of 200 parcels is hit by a spinning drum, wherever: nothing is pressed into anything for long.
 TYPED_TEST(StandingTest, AWallHitByADrum) {
     constexpr int D = TypeParam::value;
-    World<D> world;
-    test::add_floor<D>(world);
     Vec<D> size{0.4f, 0.3f};
     if constexpr (D == 3) size.z = 0.3f;
-    for (int row = 0; row < 10; row++)
-        for (int i = 0; i < 20; i++)
-            world.add({.pose = {{0.41 * (i + (row % 2) * 0.5), 0.15 + 0.3 * row}, {}},
-                       .shapes = {{.geometry = test::box_of(size), .density = 140}}});
-    BodySpec<D> drum{.pose = {{-2, 1.6}, {}},
-                     .velocity = {10, 0},
-                     .shapes = {{.geometry = Ball<D>{0.4f}, .density = 600}}};
-    if constexpr (D == 3) {
-        drum.pose.position = {4, 1.6, 2};
-        drum.velocity = {0, 0, -10};
-    }
-    const BodyId id = world.add(drum);
-    world.apply_impulse_at(id, Vec<D>{D == 2 ? 20.0f : 10.0f, 0}, world.centre_of_mass(id) + Vec<D>{0, 0.3f});
-    EXPECT_GT(length(world.angular_velocity(id)), 0.1f);
-    for (int tick = 0; tick < 180; tick++) {
-        world.step();
-        if (world.time() < 0.4) continue; // 0.2 s after it has come
-        ASSERT_LT(world.penetration().deepest, 0.02f * 0.3f) << "at " << world.time() << " s";
+    for (int place = 0; place < (D == 2 ? 6 : 3); place++) {
+        World<D> world;
+        test::add_floor<D>(world);
+        for (int row = 0; row < 10; row++)
+            for (int i = 0; i < 20; i++)
+                world.add({.pose = {{0.41 * (i + (row % 2) * 0.5), 0.15 + 0.3 * row}, {}},
+                           .shapes = {{.geometry = test::box_of(size), .density = 140}}});
+        BodySpec<D> drum{.pose = {{-2, 1.6 + 0.01 * place}, {}},
+                         .velocity = {10, 0},
+                         .shapes = {{.geometry = Ball<D>{0.4f}, .density = 600}}};
+        if constexpr (D == 3) {
+            drum.pose.position = {4 + 0.02 * place, 1.6, 2};
+            drum.velocity = {0, 0, -10};
+        }
+        const BodyId id = world.add(drum);
+        world.apply_impulse_at(id, Vec<D>{D == 2 ? 20.0f : 10.0f, 0},
+                               world.centre_of_mass(id) + Vec<D>{0, 0.3f});
+        EXPECT_GT(length(world.angular_velocity(id)), 0.1f);
+        for (int tick = 0; tick < 180; tick++) {
+            world.step();
+            if (world.time() < 0.4) continue; // 0.2 s after it has come
+            ASSERT_LT(world.penetration().deepest, 0.02f * 0.3f)
+                << "place " << place << ", at " << world.time() << " s";
+        }
     }
 }
 

@@ -144,6 +144,27 @@ TYPED_TEST(SweepTest, FastBodiesMeetEachOther) {
     }
 }
 
+// A spinning parcel that is swept comes down on one that lies on the floor: it cannot press that one through
+// the floor, and so not go on into it.
+TYPED_TEST(SweepTest, WhatLiesOnAFloorIsNotPressedThroughIt) {
+    constexpr int D = TypeParam::value;
+    for (int phase = 0; phase < 50; phase++) {
+        World<D> world;
+        test::add_floor<D>(world);
+        world.add({.pose = {{0, 0.15}, {}}, .shapes = {{test::cube<D>(0.3f)}}});
+        BodySpec<D> spec{.pose = {{-0.2 + 0.008 * phase, 0.6 + 0.002 * phase}, {}},
+                         .velocity = {0, -5},
+                         .shapes = {{test::cube<D>(0.3f)}}};
+        if constexpr (D == 2) spec.angular_velocity = 17;
+        else spec.angular_velocity = {15, 3, 8};
+        world.add(spec);
+        for (int tick = 0; tick < 30; tick++) {
+            world.step();
+            ASSERT_LT(world.penetration().deepest, 0.02f * 0.3f) << "phase " << phase << ", tick " << tick;
+        }
+    }
+}
+
 TYPED_TEST(SweepTest, ASlowTargetIsStruck) {
     constexpr int D = TypeParam::value;
     World<D> world(test::weightless<D>());
