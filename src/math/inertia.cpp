@@ -1,6 +1,9 @@
 #include "math/inertia.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <utility>
 
 namespace astasis::math {
 
@@ -32,6 +35,73 @@ Sym3 inverse(const Sym3& m) {
 Sym3 point_inertia(float mass, Vec3 r) {
     return {mass * (r.y * r.y + r.z * r.z), -mass * r.x * r.y, -mass * r.x * r.z,
             mass * (r.x * r.x + r.z * r.z), -mass * r.y * r.z, mass * (r.x * r.x + r.y * r.y)};
+}
+
+namespace {
+
+using Columns = std::array<std::array<double, 3>, 3>; // of a matrix
+
+// Turns two of the axes so that the element between them goes (Jacobi 1846; Golub and Van Loan 2013, 8.5).
+void rotate_away(Columns& m, Columns& axes, std::size_t p, std::size_t q) {
+    if (m[p][q] == 0) return;
+    const double theta = (m[q][q] - m[p][p]) / (2 * m[p][q]);
+    const double t = (theta < 0 ? -1 : 1) / (std::fabs(theta) + std::sqrt(theta * theta + 1));
+    const double c = 1 / std::sqrt(t * t + 1), s = t * c;
+    const auto turn = [&](std::array<double, 3>& a, std::array<double, 3>& b) {
+        for (std::size_t k = 0; k < 3; k++) {
+            const double x = a[k], y = b[k];
+            a[k] = c * x - s * y, b[k] = s * x + c * y;
+        }
+    };
+    turn(m[p], m[q]);
+    for (auto& column : m) {
+        const double x = column[p], y = column[q];
+        column[p] = c * x - s * y, column[q] = s * x + c * y;
+    }
+    turn(axes[p], axes[q]);
+}
+
+// Of a matrix of columns that make a right-handed frame.
+Rotation<3> rotation_of(const Columns& m) {
+    // The largest of the four parts first (Shepperd 1978, Quaternion from Rotation Matrix).
+    const double w = m[0][0] + m[1][1] + m[2][2];
+    const std::array four{w, 2 * m[0][0] - w, 2 * m[1][1] - w, 2 * m[2][2] - w};
+    const auto most = static_cast<std::size_t>(std::max_element(four.begin(), four.end()) - four.begin());
+    const double r = std::sqrt(1 + four[most]), k = 0.5 / r;
+    const double x = m[1][2] - m[2][1], y = m[2][0] - m[0][2], z = m[0][1] - m[1][0];
+    const double xy = m[0][1] + m[1][0], yz = m[1][2] + m[2][1], zx = m[2][0] + m[0][2];
+    const auto made = [](double a, double b, double c, double d) {
+        return Rotation<3>{static_cast<float>(a), static_cast<float>(b), static_cast<float>(c),
+                           static_cast<float>(d)};
+    };
+    switch (most) {
+    case 0: return made(0.5 * r, x * k, y * k, z * k);
+    case 1: return made(x * k, 0.5 * r, xy * k, zx * k);
+    case 2: return made(y * k, xy * k, 0.5 * r, yz * k);
+    default: return made(z * k, zx * k, yz * k, 0.5 * r);
+    }
+}
+
+}
+
+Principal<3> principal(const Sym3& in) {
+    Columns m{{{in.xx, in.xy, in.xz}, {in.xy, in.yy, in.yz}, {in.xz, in.yz, in.zz}}};
+    Columns axes{{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}};
+    for (int sweep = 0; sweep < 8; sweep++)
+        for (const auto& [p, q] : {std::pair<std::size_t, std::size_t>{0, 1}, {0, 2}, {1, 2}})
+            rotate_away(m, axes, p, q);
+    std::size_t last = 2;
+    double least = 1e300;
+    for (std::size_t k = 0; k < 3; k++) {
+        const double own = 1 / m[k][k], one = 1 / m[(k + 1) % 3][(k + 1) % 3],
+                     other = 1 / m[(k + 2) % 3][(k + 2) % 3];
+        const double product = std::fabs((one - own) * (other - own));
+        if (product < least) least = product, last = k;
+    }
+    const std::size_t first = (last + 1) % 3, second = (last + 2) % 3; // right-handed as before
+    return {rotation_of({axes[first], axes[second], axes[last]}),
+            {static_cast<float>(m[first][first]), static_cast<float>(m[second][second]),
+             static_cast<float>(m[last][last])}};
 }
 
 bool is_isotropic(const Sym3& m) {

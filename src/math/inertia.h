@@ -50,6 +50,16 @@ ASTASIS_INLINE float limited_turning(float impulse, Vec2 /*normal*/, float rolli
 }
 Vec3 limited_turning(Vec3 impulse, Vec3 normal, float rolling, float spinning);
 
+// The axes about which a body spins freely without tumbling, and its inertia about them, kg m2. The last is
+// the one from which the inverses of the others differ by the least product: so src/solve splits motion best.
+template<int Dim> struct Principal {};
+template<> struct Principal<3> {
+    Rotation<3> frame{}; // turns the principal axes into the body's frame
+    Vec3 moments{};
+};
+Principal<3> principal(const Sym3& m);
+ASTASIS_INLINE Principal<2> principal(float) { return {}; }
+
 // Whether all axes are alike, so that a free spin never changes.
 bool is_isotropic(const Sym3& m);
 ASTASIS_INLINE bool is_isotropic(float) { return true; }

@@ -50,20 +50,19 @@ void write_turn(Rotation<3> r, float* row) {
     row[4] = r.x, row[5] = r.y, row[6] = r.z, row[7] = r.w;
 }
 
-// The inertia and its inverse, in double; whether the spin follows from the angular momentum.
-template<typename Lane> void fill_inertia(const Lane&, const flow::Mass<2>&, bool) {}
-template<typename Lane> void fill_inertia(const Lane& lane, const flow::Mass<3>& mass, bool turns_freely) {
+// The principal axes where they are now, and the inertia about them; whether the spin follows from the
+// angular momentum.
+template<typename Lane>
+void fill_inertia(const Lane&, const flow::Mass<2>&, const Rotation<2>&, bool /*turns_freely*/) {}
+template<typename Lane>
+void fill_inertia(const Lane& lane, const flow::Mass<3>& mass, const Rotation<3>& at, bool turns_freely) {
     using M = MotionLayout<3>;
-    const math::Sym3& m = mass.inertia;
-    const double xx = m.xx, xy = m.xy, xz = m.xz, yy = m.yy, yz = m.yz, zz = m.zz;
-    const double a = yy * zz - yz * yz, b = xz * yz - xy * zz, c = xy * yz - xz * yy;
-    const double determinant = (xx * a + xy * b) + xz * c;
-    if (!(determinant > 0) || mass.isotropic || !turns_freely) return;
-    const std::array own{xx, xy, xz, yy, yz, zz};
-    const std::array inverse{a, b, c, xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy};
-    for (int k = 0; k < 6; k++) {
-        lane[M::kInertia + k] = own[static_cast<std::size_t>(k)];
-        lane[M::kInverseInertia + k] = inverse[static_cast<std::size_t>(k)] / determinant;
+    if (mass.inverse_mass == 0 || mass.isotropic || !turns_freely) return;
+    const auto axes = unit(product(wide(at), wide(mass.principal.frame)));
+    for (int k = 0; k < 4; k++) lane[M::kStart + k] = axes[static_cast<std::size_t>(k)];
+    for (int k = 0; k < 3; k++) {
+        lane[M::kInertia + k] = mass.principal.moments[k];
+        lane[M::kInverseInertia + k] = 1 / static_cast<double>(mass.principal.moments[k]);
     }
     lane[M::kFollows] = 1;
 }
@@ -196,11 +195,7 @@ template<int Dim> void Integrator<Dim>::fill(const flow::Bodies<Dim>& bodies, st
         turn_inertia(bodies, row);
         if (!math::turns_freely(free.locks)) locked_.push_back(static_cast<std::uint32_t>(row));
     }
-    if constexpr (Dim == 3) {
-        const auto start = unit(wide(start_[row].rotation));
-        for (int k = 0; k < 4; k++) own[M::kStart + k] = start[static_cast<std::size_t>(k)];
-        fill_inertia(own, mass, math::turns_freely(free.locks));
-    }
+    fill_inertia(own, mass, start_[row].rotation, math::turns_freely(free.locks));
     if (bodies.motion[i] != Motion::Dynamic) return;
     push_linear(bodies, row, decay_of(free.linear_damping, seconds_));
     push_angular(bodies, row);

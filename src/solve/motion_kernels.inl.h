@@ -2,12 +2,8 @@
 // and simd/vector.h, within a namespace and a target region of one instruction set.
 #pragma once
 
-// What turns farther than that in a substep is beyond the rule for spins, which would give it energy: it
-// turns on about its axis.
-constexpr double kMostTurn = 1;
-// The middle of a substep is found when a round changes the velocity there by less than this share.
-constexpr double kSettled = 1e-10;
-constexpr int kMiddleRounds = 4;
+// Turns of less than that, rad, are found by series.
+constexpr double kSmallTurn = 1;
 
 // A rotation: cosine and sine; a quaternion.
 template<int D, typename T> struct Rotated;
@@ -70,9 +66,6 @@ template<int D, typename T> struct Body {
     ASTASIS_LANES void set_rotation(int f, const Rotated<2, T>& r) const { set(f, r.c), set(f + 1, r.s); }
     ASTASIS_LANES void set_rotation(int f, const Rotated<3, T>& r) const {
         set(f, r.w), set(f + 1, r.x), set(f + 2, r.y), set(f + 3, r.z);
-    }
-    ASTASIS_LANES InertiaOf<3, T> inertia(int f) const {
-        return {number(f), number(f + 1), number(f + 2), number(f + 3), number(f + 4), number(f + 5)};
     }
 };
 
@@ -166,15 +159,12 @@ template<typename T> ASTASIS_LANES T cosine_of(const T& u) {
 
 // What a turn by an angle is: the sine of its half over the whole angle, and that half's cosine.
 template<typename T> struct HalfTurn { T sine_share, cosine; };
+// Lanes beyond the series one by one.
 template<typename T> ASTASIS_LANES HalfTurn<T> half_turn(const T& angle_squared) {
-    const T u = angle_squared * T(0.25);
-    return {T(0.5) * sine_share(u), cosine_of(u)};
-}
-// Of any angle: lanes beyond the series one by one.
-template<typename T>
-ASTASIS_LANES HalfTurn<T> half_turn(const T& angle_squared, const typename NumberType<T>::Mask& beyond) {
     using N = NumberType<T>;
-    HalfTurn<T> out = half_turn(angle_squared);
+    const auto beyond = angle_squared > T(kSmallTurn * kSmallTurn);
+    const T u = angle_squared * T(0.25);
+    HalfTurn<T> out{T(0.5) * sine_share(u), cosine_of(u)};
     if (!any(beyond)) return out;
     alignas(64) double squared[N::kCount], share[N::kCount], cosine[N::kCount];
     N::store(squared, angle_squared), N::store(share, out.sine_share), N::store(cosine, out.cosine);
@@ -194,7 +184,11 @@ template<typename T> ASTASIS_LANES Rotated<3, T> turn_of(const HalfTurn<T>& h, c
     return {h.cosine, h.sine_share * angle.x, h.sine_share * angle.y, h.sine_share * angle.z};
 }
 // A rotation as a matrix of columns.
-template<typename T> struct Matrix { Vector<3, T> x, y, z; };
+template<typename T> struct Matrix {
+    Vector<3, T> x, y, z;
+    ASTASIS_LANES Vector<3, T> to(const Vector<3, T>& v) const { return (x * v.x + y * v.y) + z * v.z; }
+    ASTASIS_LANES Vector<3, T> from(const Vector<3, T>& v) const { return {dot(x, v), dot(y, v), dot(z, v)}; }
+};
 template<typename T> ASTASIS_LANES Matrix<T> matrix_of(const Rotated<3, T>& r) {
     const T two(2.0), one(1.0);
     return {
@@ -202,42 +196,57 @@ template<typename T> ASTASIS_LANES Matrix<T> matrix_of(const Rotated<3, T>& r) {
         {two * (r.x * r.y - r.w * r.z), one - two * (r.x * r.x + r.z * r.z), two * (r.y * r.z + r.w * r.x)},
         {two * (r.x * r.z + r.w * r.y), two * (r.y * r.z - r.w * r.x), one - two * (r.x * r.x + r.y * r.y)}};
 }
-// A tensor of the body's frame times a vector of the world.
-template<typename T>
-ASTASIS_LANES Vector<3, T> times(const Matrix<T>& r, const InertiaOf<3, T>& m, const Vector<3, T>& v) {
-    const Vector<3, T> own = m * Vector<3, T>{dot(r.x, v), dot(r.y, v), dot(r.z, v)};
-    return (r.x * own.x + r.y * own.y) + r.z * own.z;
-}
 
-// Turns what is not round by its mean velocity and carries its spin so that its angular momentum stays.
-// `turn` and `speeds` are changed in the lanes that follow.
+// A free body's turn and angular momentum in its principal axes.
+template<typename T> struct Spin {
+    Rotated<3, T> turn;
+    Vector<3, T> momentum;
+
+    ASTASIS_LANES void about_x(const T& angle) {
+        const HalfTurn<T> half = half_turn(angle * angle);
+        const Rotated<2, T> r = turn_of(half, angle);
+        turn = turn * Rotated<3, T>{half.cosine, half.sine_share * angle, T(0.0), T(0.0)};
+        const T y = momentum.y, z = momentum.z;
+        momentum.y = r.c * y + r.s * z, momentum.z = r.c * z - r.s * y;
+    }
+    ASTASIS_LANES void about_y(const T& angle) {
+        const HalfTurn<T> half = half_turn(angle * angle);
+        const Rotated<2, T> r = turn_of(half, angle);
+        turn = turn * Rotated<3, T>{half.cosine, T(0.0), half.sine_share * angle, T(0.0)};
+        const T x = momentum.x, z = momentum.z;
+        momentum.x = r.c * x - r.s * z, momentum.z = r.c * z + r.s * x;
+    }
+};
+
+// Turns what is not round by its mean velocity, and carries its spin so that its angular momentum stays. The
+// energy L^2/2I of the last axis is taken for all three, whose flow is a turn about the momentum, and what
+// that leaves of the other two, whose flows are turns about these axes: each is exact, and so is all for a
+// body round about an axis (Touma and Wisdom 1994, Lie-Poisson integrators for rigid body dynamics). `turn`
+// and `angular` are changed in the lanes that follow.
 template<typename T>
 ASTASIS_LANES void follow_momentum(const Body<3, T>& body, const typename NumberType<T>::Mask& follows,
                                    const Vector<3, T>& mean, double seconds, Rotated<3, T>& turn,
                                    Vector<3, T>& angular) {
     using L = MotionLayout<3>;
-    const InertiaOf<3, T> inertia = body.inertia(L::kInertia), inverse = body.inertia(L::kInverseInertia);
+    const Vector<3, T> inertia = body.vector(L::kInertia), inverse = body.vector(L::kInverseInertia);
     const Rotated<3, T> start = body.rotation(L::kStart);
     const Vector<3, T> remainder = body.vector(L::kRemainder + 3);
-    const Rotated<3, T> now = turn * start;
-    const Matrix<T> at = matrix_of(now);
-    const Vector<3, T> middle_momentum = times(at, inertia, mean + remainder),
-                       end_momentum = times(at, inertia, angular + remainder);
-    const auto turned = [&](const Rotated<3, T>& r, const Vector<3, T>& angle) {
-        return renewed(turn_of(half_turn(squared(angle)), angle) * r);
-    };
-    Vector<3, T> middle = mean;
-    auto done = opposite(follows);
-    for (int i = 0; i < kMiddleRounds; i++) {
-        const Vector<3, T> next =
-            times(matrix_of(turned(now, middle * T(0.5 * seconds))), inverse, middle_momentum);
-        const auto settled = squared(next - middle) <= T(kSettled * kSettled) * squared(next);
-        middle = select(done, middle, next);
-        done = either(done, settled);
-        if (all(done)) break;
-    }
-    const Rotated<3, T> end = turned(turn, middle * T(seconds));
-    const Vector<3, T> after = times(matrix_of(renewed(end * start)), inverse, end_momentum);
+    const Matrix<T> at = matrix_of(renewed(turn * start));
+    const Vector<3, T> end_momentum = at.to(times(inertia, at.from(angular + remainder)));
+
+    const T zero(0.0), h(seconds);
+    Spin<T> spin{{T(1.0), zero, zero, zero}, times(inertia, at.from(mean + remainder))};
+    const Vector<3, T> about_all = at.to(spin.momentum) * (inverse.z * h);
+    const T rate_x = (inverse.x - inverse.z) * h * T(0.5), rate_y = (inverse.y - inverse.z) * h;
+    spin.about_x(rate_x * spin.momentum.x);
+    spin.about_y(rate_y * spin.momentum.y);
+    spin.about_x(rate_x * spin.momentum.x);
+    const Vector<3, T> own = at.to({spin.turn.x, spin.turn.y, spin.turn.z});
+    const Rotated<3, T> end = renewed(turn_of(half_turn(squared(about_all)), about_all) *
+                                      (Rotated<3, T>{spin.turn.w, own.x, own.y, own.z} * turn));
+
+    const Matrix<T> then = matrix_of(renewed(end * start));
+    const Vector<3, T> after = then.to(times(inverse, then.from(end_momentum)));
     turn = select(follows, end, turn);
     const Vector<3, T> float_after{rounded(after.x), rounded(after.y), rounded(after.z)};
     angular = select(follows, float_after, angular);
@@ -268,10 +277,11 @@ template<typename T> ASTASIS_LANES void store_inertia(const Body<3, T>& body, fl
     using F = FloatsOf<T>;
     const auto follows = body.number(L::kFollows) > T(0.0);
     if (!any(follows)) return; // the others' is the same whatever the pose
-    const InertiaOf<3, T> m = body.inertia(L::kInverseInertia);
+    const Vector<3, T> m = body.vector(L::kInverseInertia);
     const Matrix<T> r = matrix_of(renewed(body.rotation(L::kTurn) * body.rotation(L::kStart)));
-    const Vector<3, T> x = times(r, m, {T(1.0), T(0.0), T(0.0)}), y = times(r, m, {T(0.0), T(1.0), T(0.0)}),
-                       z = times(r, m, {T(0.0), T(0.0), T(1.0)});
+    const Matrix<T> scaled{r.x * m.x, r.y * m.y, r.z * m.z};
+    const Vector<3, T> x = scaled.to({r.x.x, r.y.x, r.z.x}), y = scaled.to({r.x.y, r.y.y, r.z.y}),
+                       z = scaled.to({r.x.z, r.y.z, r.z.z});
     const auto old = load_four<F>(rows, kLanesInOrder, kRowFloats<3>),
                rest = load_four<F>(rows + 4, kLanesInOrder, kRowFloats<3>);
     const auto entry = [&](const T& of, const F& otherwise) {
@@ -303,14 +313,12 @@ void advance_poses(double* groups, int count, const MotionRows& rows, double sec
 
         const Turning<D, T> angle = angular * h;
         const T size = squared(angle);
-        const auto turns = size > T(0.0), beyond = size > T(kMostTurn * kMostTurn);
+        const auto turns = size > T(0.0);
         if (any(turns)) {
             const Rotated<D, T> before = body.rotation(L::kTurn);
-            Rotated<D, T> after =
-                select(turns, renewed(turn_of(half_turn(size, beyond), angle) * before), before);
+            Rotated<D, T> after = select(turns, renewed(turn_of(half_turn(size), angle) * before), before);
             if constexpr (D == 3) {
-                const auto follows =
-                    both(body.number(L::kFollows) > T(0.0), size <= T(kMostTurn * kMostTurn));
+                const auto follows = body.number(L::kFollows) > T(0.0);
                 if (any(follows)) {
                     Rotated<3, T> turn = before;
                     follow_momentum(body, follows, angular, seconds, turn, v.angular);

@@ -20,13 +20,13 @@ template<int Dim> struct MotionLayout {
     static constexpr int kLost = kRemainder + kSpeeds;
     static constexpr int kAdded = kLost + kSpeeds;
     static constexpr int kFree = kAdded + kSpeeds;
-    // In space only: the rotation at the start of the tick, the inertia in the body's frame and its exact
-    // inverse (that of a float would gain or lose a little in every substep), and 1 for a body whose spin
-    // follows from its angular momentum, 0 for one that spins on as it does.
+    // In space only: the rotation of the principal axes at the start of the tick, the inertia about these and
+    // its inverse, and 1 for a body whose spin follows from its angular momentum, 0 for one that spins on as
+    // it does.
     static constexpr int kStart = kFree + kSpeeds;
     static constexpr int kInertia = kStart + 4;
-    static constexpr int kInverseInertia = kInertia + 6;
-    static constexpr int kFollows = kInverseInertia + 6;
+    static constexpr int kInverseInertia = kInertia + 3;
+    static constexpr int kFollows = kInverseInertia + 3;
     static constexpr int kFields = Dim == 2 ? kStart : kFollows + 1;
 };
 

@@ -83,6 +83,7 @@ template<int Dim> flow::Mass<Dim> column_of(const MassProperties<Dim>& mass, Mot
     out.inertia = shape::tensor_of(mass);
     out.inverse_inertia = math::inverse(out.inertia);
     out.isotropic = math::is_isotropic(out.inertia);
+    if (!out.isotropic) out.principal = math::principal(out.inertia);
     return out;
 }
 

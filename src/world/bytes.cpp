@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 1;
+constexpr std::uint32_t kVersion = 2;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -101,8 +101,10 @@ public:
     template<int Dim> void operator()(flow::CentrePose<Dim>& p) { all(p.centre, p.rotation); }
     template<int Dim> void operator()(flow::Velocity<Dim>& v) { all(v.linear, v.angular); }
     template<int Dim> void operator()(flow::Push<Dim>& p) { all(p.force, p.torque); }
+    void operator()(math::Principal<2>&) {}
+    void operator()(math::Principal<3>& p) { all(p.frame, p.moments); }
     template<int Dim> void operator()(flow::Mass<Dim>& m) {
-        all(m.mass, m.inverse_mass, m.inertia, m.inverse_inertia, m.centre, m.isotropic);
+        all(m.mass, m.inverse_mass, m.inertia, m.inverse_inertia, m.centre, m.principal, m.isotropic);
     }
     template<int Dim> void operator()(flow::Stillness<Dim>& s) {
         all(s.since, s.ticks, s.size, s.reach, s.kept_awake);

@@ -79,6 +79,20 @@ template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uin
     return false;
 }
 
+// Whether it comes straight at something so fast that it could come out behind it.
+template<int Dim> bool World<Dim>::State::Flight::rams(const State& s, std::uint32_t i) const {
+    const float size = s.bodies.still[i].size, tick = static_cast<float>(s.spec.tick);
+    for (const auto& m : s.manifolds) {
+        if (m.body_a != i && m.body_b != i) continue;
+        const Vec<Dim> v = s.bodies.velocity[m.body_b].linear - s.bodies.velocity[m.body_a].linear;
+        float nearest = m.points[0].separation;
+        for (std::size_t p = 1; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
+        const float way = -dot(v, m.normal) * tick;
+        if (nearest > kTouches * size && way > std::max(nearest + m.thickness, kFar * size)) return true;
+    }
+    return false;
+}
+
 // Whether a velocity brings a body well into something that it touches by the end of the tick.
 template<int Dim>
 bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v,
@@ -138,7 +152,7 @@ template<int Dim> void World<Dim>::State::Flight::find_flyers(State& s) {
             if (flyer_of_[i] == kMay && goes_far_past(s, p)) flyer_of_[i] = kMust;
         }
     for (std::uint32_t i = 0; i < s.bodies.moving; i++) {
-        const bool must = flyer_of_[i] == kMust && !leans(s, i);
+        const bool must = flyer_of_[i] == kMust && (!leans(s, i) || rams(s, i));
         flyer_of_[i] = 0;
         if (must) start(s, i);
     }

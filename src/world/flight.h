@@ -66,6 +66,7 @@ private:
     bool goes_far(const State& s, std::uint32_t i) const;
     bool goes_far_past(const State& s, const flow::Pair& pair) const; // the first of the two
     bool leans(const State& s, std::uint32_t i) const;
+    bool rams(const State& s, std::uint32_t i) const;
     void start(State& s, std::uint32_t i);
     bool looks_at(const State& s, std::uint32_t i, std::uint32_t other) const;
     flow::Velocity<Dim> way_of(const State& s, std::uint32_t body) const;

@@ -84,8 +84,8 @@ TYPED_TEST(BytesTest, WhatIsNotWholeIsRefused) {
         EXPECT_EQ(refuses(altered).field(), "bytes") << i;
     }
     auto newer = bytes;
-    newer[8] = std::byte{2};
-    EXPECT_NE(refuses(newer).given().find("version 2"), std::string::npos);
+    newer[8] = std::byte{99};
+    EXPECT_NE(refuses(newer).given().find("version 99"), std::string::npos);
     auto longer = bytes;
     longer.push_back({});
     refuses(longer);
