@@ -1,0 +1,180 @@
+// Contacts where the bodies are now: normals, levers, gaps, masses, over the number type T. Included after
+// contact_rows.inl.h.
+#pragma once
+
+// From a rim's middle to where it reaches farthest along n.
+template<typename T>
+ASTASIS_LANES Vector<3, T> rim_reach(const Vector<3, T>& axis, const T& radius, const Vector<3, T>& n) {
+    return direction(n - axis * dot(n, axis), Vector<3, T>{T(0.0f), T(0.0f), T(0.0f)}) * radius;
+}
+
+template<typename T> ASTASIS_LANES T one_over(const T& inverse_mass) {
+    const auto moves = inverse_mass > T(0.0f);
+    return select(moves, T(1.0f) / select(moves, inverse_mass, T(1.0f)), T(0.0f));
+}
+
+// What an impulse along each of the tangents meets: the larger eigenvalue.
+template<typename T> ASTASIS_LANES T stiffest(const Tensor<2, T>& k) { return k.yy; }
+template<typename T> ASTASIS_LANES T stiffest(const Tensor<3, T>& k) {
+    const T apart = k.yy - k.zz;
+    return T(0.5f) * ((k.yy + k.zz) + root(apart * apart + T(4.0f) * k.yz * k.yz));
+}
+// What turning at a lever adds to it.
+template<typename T>
+ASTASIS_LANES Tensor<2, T> with_lever(const Tensor<2, T>& k, const InertiaOf<2, T>& m,
+                                      const Vector<2, T>& r) {
+    return {k.xx + m.xx * r.y * r.y, k.xy - m.xx * r.x * r.y, k.yy + m.xx * r.x * r.x};
+}
+template<typename T>
+ASTASIS_LANES Tensor<3, T> with_lever(const Tensor<3, T>& k, const InertiaOf<3, T>& m,
+                                      const Vector<3, T>& r) {
+    const T zero(0.0f);
+    const Vector<3, T> n{zero, r.z, -r.y}, t{-r.z, zero, r.x}, u{r.y, -r.x, zero};
+    const Vector<3, T> mt = m * t;
+    return {k.xx + dot(m * n, n), k.xy, k.xz, k.yy + dot(mt, t), k.yz + dot(mt, u), k.zz + dot(m * u, u)};
+}
+// What an impulse at both centres meets.
+template<typename T> ASTASIS_LANES Tensor<2, T> all_ways(const Vector<2, T>&, const T& m) {
+    return {m, m - m, m};
+}
+template<typename T> ASTASIS_LANES Tensor<3, T> all_ways(const Vector<3, T>&, const T& m) {
+    return {m, m - m, m - m, m, m - m, m};
+}
+template<typename T> ASTASIS_LANES Tensor<2, T> sum(const Tensor<2, T>& a, const Tensor<2, T>& b) {
+    return {a.xx + b.xx, a.xy + b.xy, a.yy + b.yy};
+}
+template<typename T> ASTASIS_LANES Tensor<3, T> sum(const Tensor<3, T>& a, const Tensor<3, T>& b) {
+    return {a.xx + b.xx, a.xy + b.xy, a.xz + b.xz, a.yy + b.yy, a.yz + b.yz, a.zz + b.zz};
+}
+template<int D, typename T>
+ASTASIS_LANES Tensor<D, T> masses_of(const Group<D, T>& g, const Axes<D, T>& axes) {
+    using L = Layout<D>;
+    const Tensor<D, T> free = all_ways(axes.n, g.number(L::kMassA) + g.number(L::kMassB));
+    if (!g.has_locks()) return free;
+    return sum(free, turned(axes, g.cold.vector(L::kLockedMassA) + g.cold.vector(L::kLockedMassB)));
+}
+
+template<typename T> ASTASIS_LANES Across<2, T> read_along(const Fields<2, T>& g, int f) {
+    return {g.number(f)};
+}
+template<typename T> ASTASIS_LANES Across<3, T> read_along(const Fields<3, T>& g, int f) {
+    return {g.number(f), g.number(f + 1)};
+}
+template<typename T> ASTASIS_LANES void write_along(const Fields<2, T>& g, int f, const Across<2, T>& x) {
+    g.set(f, x.x);
+}
+template<typename T> ASTASIS_LANES void write_along(const Fields<3, T>& g, int f, const Across<3, T>& x) {
+    g.set(f, x.x), g.set(f + 1, x.y);
+}
+
+// Long, since all of it is one chain of values that stay in registers.
+template<int D, typename T>
+int refresh( // NOLINT(readability-function-size)
+    const GroupFloats& groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
+    using L = Layout<D>;
+    using N = NumberType<T>;
+    const T zero(0.0f), half(0.5f), h(seconds);
+    int found = 0;
+    for (int k = 0; k < count; k++) {
+        const Group<D, T> g(groups, k);
+        const Fields<D, T>& cold = g.cold;
+        const auto a = load_moved<D, T>(rows.moved, g.body_a()), b = load_moved<D, T>(rows.moved, g.body_b());
+        const auto by_a = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfA));
+        const auto by_b = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::FaceOfB));
+        const auto by_centres = N::equal(cold.field(L::kGuide), static_cast<int>(flow::Guide::Centres));
+        const Vector<D, T> n0 = cold.vector(L::kNormalAtStart), between = cold.vector(L::kBetween);
+        const Vector<D, T> none = n0 - n0, place = b.place - a.place;
+        const Vector<D, T> tilt =
+            select(by_a, change_by(a.turn, n0), select(by_b, change_by(b.turn, n0), none));
+        const T skin_a = cold.number(L::kSkinA), skin_b = cold.number(L::kSkinB), skins = skin_a + skin_b;
+        const auto va = load_velocity<D, T>(rows.velocity, g.body_a()),
+                   vb = load_velocity<D, T>(rows.velocity, g.body_b());
+        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
+                   gb = load_velocity<D, T>(rows.gained, g.body_b());
+        const bool some_round = any(by_centres);
+        Vector<D, T> normal = n0 + tilt;
+        Axes<D, T> axes;
+        InertiaOf<D, T> inertia_a, inertia_b;
+        Tensor<D, T> masses;
+
+        const int points = g.most_points();
+        for (int i = 0; i < points; i++) {
+            const int p = L::point(i), c = L::cold_point(i);
+            const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
+            const Vector<D, T> da = change_by(a.turn, ra), db = change_by(b.turn, rb);
+            const Vector<D, T> from = between + (rb - ra), change = place + (db - da);
+            const T gap_at_start = cold.number(c + L::kGapAtStart);
+            const auto is_point = gap_at_start < T(L::kNoPoint);
+            // Changes are small, so that a gap that does not change keeps all its digits.
+            T gap = (gap_at_start + dot(n0, change)) + dot(tilt, from + change);
+            Vector<D, T> core_a = ra + da, core_b = rb + db, now = from + change;
+            if (some_round) {
+                const T size = root(dot(now, now));
+                const Vector<D, T> n = direction(now, n0);
+                const T sum = size + (gap_at_start + skins);
+                const T gap_of_round = gap_at_start + (T(2.0f) * dot(from, change) + dot(change, change)) /
+                                                          select(sum > zero, sum, T(1.0f));
+                normal = select(both(by_centres, is_point), n, normal);
+                gap = select(by_centres, gap_of_round, gap);
+            }
+            if constexpr (D == 3) {
+                const T rim_a = cold.number(L::kRimA), rim_b = cold.number(L::kRimB);
+                const auto has_rim = either(rim_a > zero, rim_b > zero);
+                if (any(has_rim)) {
+                    const Vector<D, T> axis_a = cold.vector(L::kRimAxisA), axis_b = cold.vector(L::kRimAxisB);
+                    const Vector<D, T> reach_a = rim_reach(axis_a + change_by(a.turn, axis_a), rim_a, normal);
+                    const Vector<D, T> reach_b = rim_reach(axis_b + change_by(b.turn, axis_b), rim_b, normal);
+                    core_a = select(rim_a > zero, core_a + reach_a, core_a);
+                    core_b = select(rim_b > zero, core_b - reach_b, core_b);
+                    now = select(has_rim, (between + place) + (core_b - core_a), now);
+                    gap = select(has_rim, dot(now, normal) - skins, gap);
+                }
+            }
+            gap = select(is_point, gap, gap_at_start);
+            // Both levers end at one place: the one that the face passes under.
+            const Vector<D, T> aside = now - normal * dot(now, normal);
+            core_a = core_a + aside * select(by_a, T(1.0f), select(by_b, zero, half));
+            core_b = core_b - aside * select(by_b, T(1.0f), select(by_a, zero, half));
+            // Across a gap each body's lever ends at its own surface, as it will when they meet; in overlap
+            // both end midway between the surfaces, at one place, so that angular momentum is kept.
+            const T overlap = smaller(gap, zero) * half;
+            const Vector<D, T> arm_a = core_a + normal * (skin_a + overlap),
+                               arm_b = core_b - normal * (skin_b + overlap);
+            if (i == 0) { // round shapes have one point, others one normal
+                axes = axes_of(normal);
+                inertia_a = turned(axes, g.world_inertia(L::kInertiaA, rows.inertia, g.body_a()));
+                inertia_b = turned(axes, g.world_inertia(L::kInertiaB, rows.inertia, g.body_b()));
+                masses = masses_of(g, axes);
+            }
+            const Vector<D, T> lever_a = axes.to(arm_a), lever_b = axes.to(arm_b);
+            g.set_vector(p + L::kArmA, lever_a), g.set_vector(p + L::kArmB, lever_b), g.set(p + L::kGap, gap);
+            const Tensor<D, T> meets = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
+            const T push_mass = one_over(meets.xx);
+            g.set(p + L::kPushMass, push_mass);
+            g.set(p + L::kDragMass, one_over(stiffest(meets)));
+            write_along(g, p + L::kAlong, across(axes.to(cold.vector(c + L::kDrag))));
+
+            const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
+            const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
+            const T most = larger(speed, speed - gained);
+            const auto may = both(both(g.number(p + L::kPush) <= T(kDwarfed) * push_mass * larger(most, zero),
+                                       most > larger(gained, zero)),
+                                  gap <= h * most);
+            if (any(may))
+                for (int lane = 0; lane < N::kCount; lane++)
+                    if (is_set(may, lane)) {
+                        alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
+                        N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
+                        approaches[found++] = {static_cast<std::uint32_t>(k),
+                                               static_cast<std::uint32_t>(lane),
+                                               static_cast<std::uint32_t>(i),
+                                               of_gap[lane],
+                                               of_speed[lane],
+                                               of_gained[lane]};
+                    }
+        }
+        g.set_vector(L::kNormal, normal);
+        if constexpr (D == 3) g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
+    }
+    return found;
+}
