@@ -241,6 +241,8 @@ void ManifoldFinder<Dim>::foresee(const flow::Collider<Dim>& a, const flow::Coll
         if (p.separation < -kThrough * later.thickness) return;
     }
     later.slip = manifold.slip;
+    for (std::size_t i = 0; i < manifold.count; i++) // given in this tick, before it was looked for again
+        later.points[0].tick_impulse += manifold.points[i].tick_impulse;
     manifold = later;
 }
 

@@ -80,18 +80,20 @@ template<int Dim> void World<Dim>::State::step() {
 // What flyers pass, or have met, is none of the solver's, nor is what still sleeps.
 template<int Dim> void World<Dim>::State::leave_to_flight() {
     if (!flight->any() && !narrow.come_on()) return;
+    if (flight->handed_over()) { // it may meet others from there
+        settle();
+        foresee(spec.tick);
+        broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
+    }
     const auto sleeps = [&](std::uint32_t i) { return is_asleep(i) && bodies.motion[i] == Motion::Dynamic; };
     std::erase_if(pairs, [&](const flow::Pair& p) {
         const std::uint32_t a = colliders[p.a].body, b = colliders[p.b].body;
         return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
     });
-    if (flight->handed_over()) {
-        foresee(spec.tick);
-        narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
-    } else {
+    if (flight->handed_over()) narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
+    else
         std::erase_if(manifolds,
                       [&](const flow::Manifold<Dim>& m) { return flight->takes(*this, m.body_a, m.body_b); });
-    }
 }
 
 // Where bodies come on fast they are turned by what they meet, and then meet others by corners that nothing
