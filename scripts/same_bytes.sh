@@ -1,8 +1,8 @@
 #!/usr/bin/env bash
-# The same scene gives the same bytes of CSV from gcc and clang, in debug and release.
+# The same scene gives the same bytes of CSV from gcc and clang, in debug and release; or from the builds named.
 source "$(dirname "$0")/lib.sh"
 need $build_packages $test_packages
-builds="release gcc-debug clang-debug clang-release" # release: as users build it, by gcc on Debian
+builds=${*:-release gcc-debug clang-debug clang-release} # release: as users build it, by gcc on Debian
 for b in $builds; do build "$b"; done
 out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT

@@ -14,4 +14,5 @@ done
 echo "mechanics cases, the lengthy ones too"
 build/release/bench/fidelity >build/log/fidelity.md || failed=1
 tail -1 build/log/fidelity.md
+scripts/same_bytes.sh || failed=1
 exit $failed

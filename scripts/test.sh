@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Installs what is needed on Debian 12, builds, and runs all tests; then compares the bytes of four builds.
+# Installs what is needed on Debian 12, builds, and runs all tests; then compares the bytes of gcc's and clang's release
+# builds (.ci/run a debug build's too, scripts/soak.sh all four).
 source "$(dirname "$0")/lib.sh"
 need $build_packages $test_packages
 build release
@@ -10,4 +11,4 @@ ctest --preset release --parallel 2 --output-on-failure --quiet --output-log bui
   exit 1
 }
 tail -n 4 build/log/tests.log
-scripts/same_bytes.sh
+scripts/same_bytes.sh release clang-release
