@@ -34,7 +34,7 @@ template<int Dim> struct Mass {
     float mass = 0, inverse_mass = 0;
     math::Inertia<Dim> inertia{}, inverse_inertia{}; // in the body's frame
     Vec<Dim> centre{};                               // in the body's frame
-    math::Principal<Dim> principal{}; // only if not isotropic
+    math::Principal<Dim> principal{};                // only if not isotropic
     bool isotropic = true;
 };
 

@@ -5,11 +5,12 @@
 // exact without damping): a pose moves by the mean of the velocities before and after the substep. That mean
 // is taken only for the part of the change that free motion made; what contacts took away stays away, so that
 // nothing that rests is lifted. Turning in space keeps the angular momentum to rounding at any spin, and the
-// energy too of what is round about an axis, like a rod; that of other bodies swings by the square of the turn
-// of a substep, without drift: flows that are known exactly, one after the other and back (Hairer, Lubich,
-// Wanner 2006, Geometric Numerical Integration, sect. VII.5; solve/motion_kernels.inl.h). All in double, since
-// what rounding loses in a substep adds up. Motion is summed up from the start of the tick and added to the
-// pose at its end, so that little ways keep their digits. Tested by tests/solve/integrate_test.cpp against closed forms.
+// energy too of what is round about an axis, like a rod; that of other bodies swings by the square of the
+// turn of a substep, without drift: flows that are known exactly, one after the other and back (Hairer,
+// Lubich, Wanner 2006, Geometric Numerical Integration, sect. VII.5; solve/motion_kernels.inl.h). All in
+// double, since what rounding loses in a substep adds up. Motion is summed up from the start of the tick and
+// added to the pose at its end, so that little ways keep their digits. Tested by
+// tests/solve/integrate_test.cpp against closed forms.
 #pragma once
 
 #include "flow/bodies.h"
