@@ -42,12 +42,12 @@ template<int D, typename T> ASTASIS_LANES Moved<D, T> load_moved(const float* ro
     }
 }
 
-// Fields of one group, hot or cold.
+// Fields of one group: hot or cold ones of contacts, those of free motion.
 template<int D, typename T> struct Fields {
     using N = NumberType<T>;
-    float* at;
+    typename N::Element* at;
 
-    ASTASIS_LANES float* field(int f) const { return at + f * N::kCount; }
+    ASTASIS_LANES typename N::Element* field(int f) const { return at + f * N::kCount; }
     ASTASIS_LANES T number(int f) const { return N::load(field(f)); }
     ASTASIS_LANES void set(int f, const T& x) const { N::store(field(f), x); }
     ASTASIS_LANES Vector<D, T> vector(int f) const {

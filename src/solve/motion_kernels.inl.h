@@ -1,5 +1,5 @@
-// The bodies of the kernels of free motion, over the number type T of doubles. Included after simd/lanes.h
-// and simd/vector.h, within a namespace and a target region of one instruction set.
+// The bodies of the kernels of free motion, over the number type T of doubles. Included after
+// contact_rows.inl.h, within a namespace and a target region of one instruction set.
 #pragma once
 
 // Turns of less than that, rad, are found by series.
@@ -36,36 +36,18 @@ template<typename T> ASTASIS_LANES Rotated<3, T> renewed(const Rotated<3, T>& r)
 }
 
 // Fields of one group.
-template<int D, typename T> struct Body {
+template<int D, typename T> struct Body : Fields<D, T> {
     using L = MotionLayout<D>;
-    using N = NumberType<T>;
-    double* at;
 
-    ASTASIS_LANES T number(int f) const { return N::load(at + f * N::kCount); }
-    ASTASIS_LANES void set(int f, const T& x) const { N::store(at + f * N::kCount, x); }
-    ASTASIS_LANES Vector<D, T> vector(int f) const {
-        if constexpr (D == 2) return {number(f), number(f + 1)};
-        else return {number(f), number(f + 1), number(f + 2)};
-    }
-    ASTASIS_LANES void set_vector(int f, const Vector<D, T>& v) const {
-        set(f, v.x), set(f + 1, v.y);
-        if constexpr (D == 3) set(f + 2, v.z);
-    }
-    ASTASIS_LANES Turning<D, T> turning(int f) const {
-        if constexpr (D == 2) return number(f);
-        else return vector(f);
-    }
-    ASTASIS_LANES void set_turning(int f, const Turning<D, T>& w) const {
-        if constexpr (D == 2) set(f, w);
-        else set_vector(f, w);
-    }
     ASTASIS_LANES Rotated<D, T> rotation(int f) const {
-        if constexpr (D == 2) return {number(f), number(f + 1)};
-        else return {number(f), number(f + 1), number(f + 2), number(f + 3)};
+        if constexpr (D == 2) return {this->number(f), this->number(f + 1)};
+        else return {this->number(f), this->number(f + 1), this->number(f + 2), this->number(f + 3)};
     }
-    ASTASIS_LANES void set_rotation(int f, const Rotated<2, T>& r) const { set(f, r.c), set(f + 1, r.s); }
+    ASTASIS_LANES void set_rotation(int f, const Rotated<2, T>& r) const {
+        this->set(f, r.c), this->set(f + 1, r.s);
+    }
     ASTASIS_LANES void set_rotation(int f, const Rotated<3, T>& r) const {
-        set(f, r.w), set(f + 1, r.x), set(f + 2, r.y), set(f + 3, r.z);
+        this->set(f, r.w), this->set(f + 1, r.x), this->set(f + 2, r.y), this->set(f + 3, r.z);
     }
 };
 
@@ -108,7 +90,7 @@ template<int D, typename T> void advance_velocities(double* groups, int count, c
     using L = MotionLayout<D>;
     using N = NumberType<T>;
     for (int k = 0; k < count; k++) {
-        const Body<D, T> body{groups + k * L::kFields * N::kCount};
+        const Body<D, T> body{{groups + k * L::kFields * N::kCount}};
         const std::ptrdiff_t row = offset_of(k * N::kCount, kRowFloats<D>);
         const Speeds<D, T> v = load_speeds<D, T>(rows.velocity + row);
         Speeds<D, T> gain;
@@ -299,7 +281,7 @@ void advance_poses(double* groups, int count, const MotionRows& rows, double sec
     using N = NumberType<T>;
     const T h(seconds);
     for (int k = 0; k < count; k++) {
-        const Body<D, T> body{groups + k * L::kFields * N::kCount};
+        const Body<D, T> body{{groups + k * L::kFields * N::kCount}};
         const std::ptrdiff_t row = offset_of(k * N::kCount, kRowFloats<D>);
         Speeds<D, T> v = load_speeds<D, T>(rows.velocity + row);
         const Speeds<D, T> gain = load_speeds<D, T>(rows.gained + row);
