@@ -42,6 +42,8 @@ template<int Dim> struct Mass {
 template<int Dim> struct Stillness {
     CentrePose<Dim> since{};   // where it was when it began to
     std::uint32_t ticks = 0;   // for how long
+    std::uint32_t leaving = 0; // for how many ticks it has come farther from there in each
+    float way = 0;             // how far it has come, m
     float size = 0, reach = 0; // smallest full width of its shapes, farthest point from its centre, m
     bool kept_awake = false;
 };

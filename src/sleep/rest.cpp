@@ -37,12 +37,17 @@ void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<
         const float way =
             length(now.centre - still.since.centre) +
             still.reach * math::magnitude(math::turn_between(still.since.rotation, now.rotation));
-        if (way <= std::min((bears_[i] ? kStillShare : kFloatingShare) * still.size, fall)) {
-            still.ticks = std::min(still.ticks + 1, most_ticks);
-        } else {
-            still.ticks = 0;
+        const float most = std::min((bears_[i] ? kStillShare : kFloatingShare) * still.size, fall);
+        if (way > most) {
+            still.ticks = still.leaving = 0;
+            still.way = 0;
             still.since = now;
+            continue;
         }
+        still.ticks = std::min(still.ticks + 1, most_ticks);
+        const float least = kLeavingShare * most / static_cast<float>(most_ticks);
+        still.leaving = way - still.way > least ? std::min(still.leaving + 1, most_ticks) : 0;
+        still.way = way;
     }
 }
 
@@ -53,7 +58,9 @@ bool Rest<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Mani
     rests_.assign(bodies.moving, 1);
     const auto enough = static_cast<std::uint32_t>(std::ceil(kStillSeconds / tick));
     for (std::uint32_t i = 0; i < bodies.moving; i++)
-        if (bodies.still[i].ticks < enough || bodies.still[i].kept_awake) rests_[island_of[i]] = 0;
+        if (bodies.still[i].ticks < enough || bodies.still[i].leaving >= enough / 2 ||
+            bodies.still[i].kept_awake)
+            rests_[island_of[i]] = 0;
     for (const auto& m : manifolds) {
         const bool runs = m.slip != Vec<Dim>{};
         const auto carried = [&](std::uint32_t i, std::uint32_t other) {

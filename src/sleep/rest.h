@@ -3,8 +3,8 @@
 //
 // A body lies still while no point of it has come farther than a small share of its size from where it was
 // when it began to; speeds say less, since what trembles in a pile has some and a thrown ball at its highest
-// point has none. O(moving bodies + manifolds); no allocation once warm. Tested by
-// tests/world/sleep_test.cpp.
+// point has none. What comes farther with every tick of half that time has only begun to move, and does not
+// rest. O(moving bodies + manifolds); no allocation once warm. Tested by tests/world/sleep_test.cpp.
 #pragma once
 
 #include "flow/contacts.h"
@@ -17,9 +17,10 @@ namespace astasis::sleep {
 // Seconds for which all of an island lies still before it sleeps, and how far a point may come in that time,
 // as a share of the body's smallest width: of what bears on something, and of what floats, where nothing
 // would ever stop it. And as a share of how far gravity takes a falling body in that time: less is no
-// creeping on a slope. From the sweep in docs/decisions/sleep-defaults.md.
+// creeping on a slope. What leaves tick by tick counts from the pace on that would come so large a share of
+// that way: less is rounding, or dies away. From the sweep in docs/decisions/sleep-defaults.md.
 inline constexpr double kStillSeconds = 0.5;
-inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 2e-3f;
+inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 2e-3f, kLeavingShare = 0.1f;
 
 template<int Dim> class Rest {
 public:

@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 2;
+constexpr std::uint32_t kVersion = 3;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -107,7 +107,7 @@ public:
         all(m.mass, m.inverse_mass, m.inertia, m.inverse_inertia, m.centre, m.principal, m.isotropic);
     }
     template<int Dim> void operator()(flow::Stillness<Dim>& s) {
-        all(s.since, s.ticks, s.size, s.reach, s.kept_awake);
+        all(s.since, s.ticks, s.leaving, s.way, s.size, s.reach, s.kept_awake);
     }
     template<int Dim> void operator()(flow::Rim<Dim>& r) { all(r.radius, r.axis); }
     template<int Dim> void operator()(flow::ManifoldPoint<Dim>& p) {

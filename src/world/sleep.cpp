@@ -107,7 +107,8 @@ void World<Dim>::State::wake_island(std::uint32_t k, std::vector<flow::Manifold<
     for (const BodyId id : island.bodies) {
         const std::uint32_t i = slots.place(id);
         rows[i].island = Row::kAwake;
-        bodies.still[i].ticks = 0;
+        bodies.still[i].ticks = bodies.still[i].leaving = 0;
+        bodies.still[i].way = 0;
         bodies.still[i].since = bodies.pose[i];
         place_colliders(i);
     }

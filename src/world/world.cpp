@@ -333,6 +333,7 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         hash.add(std::uint64_t{b.still[i].ticks} << 2 |
                  std::uint64_t{state_->is_asleep(static_cast<std::uint32_t>(i))} << 1 |
                  std::uint64_t{state_->rows[i].may_sleep});
+        hash.add(std::uint64_t{b.still[i].leaving});
         hash.add(static_cast<std::uint64_t>(state_->rows[i].sweep));
     }
     for (const auto& pair : state_->materials.pairs) {

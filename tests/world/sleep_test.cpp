@@ -177,6 +177,43 @@ TYPED_TEST(SleepTest, WhatShouldMoveDoesNotSleep) {
     EXPECT_TRUE(world.is_asleep(resting));
 }
 
+// A hair above its critical slope a box has come a hundredth of a width after half a second; so has a ball on
+// a floor that is all but level.
+TYPED_TEST(SleepTest, WhatBeginsToCreepDoesNotSleep) {
+    constexpr int D = TypeParam::value;
+    constexpr double kDegree = 3.14159265358979323846 / 180;
+    const auto slope = [&](double angle, Geometry<D> shape, float friction) {
+        World<D> world;
+        const auto tilt = test::about_z(radians(angle), Vec<D>{});
+        world.add({.motion = Motion::Static,
+                   .pose = {{}, tilt},
+                   .shapes = {{HalfSpace<D>{}, {.friction = friction}}}});
+        const BodyId id = world.add({.pose = {{-0.5 * std::sin(angle), 0.5 * std::cos(angle)}, tilt},
+                                     .shapes = {{shape, {.friction = friction}}}});
+        return std::pair<World<D>, BodyId>(std::move(world), id);
+    };
+    constexpr double kFoundLoad = 5 * 0.3e-3; // m; it starts without load, and slips until the floor bears it
+    Vec<D> cube{1, 1};
+    if constexpr (D == 3) cube.z = 1;
+    const double critical = std::atan(0.5);
+    for (const double above : {0.02, 0.1, 0.5}) {
+        auto [world, box] = slope(critical + above * kDegree, test::box_of(cube), 0.5f);
+        const auto from = world.pose(box).position;
+        test::step(world, 300);
+        const double pull =
+            9.81 * (std::sin(critical + above * kDegree) - 0.5 * std::cos(critical + above * kDegree));
+        EXPECT_NEAR(length(world.pose(box).position - from), 12.5 * pull, 0.01 * 12.5 * pull + kFoundLoad)
+            << above;
+        EXPECT_FALSE(world.is_asleep(box)) << above;
+    }
+    auto [below, resting] = slope(critical - 0.1 * kDegree, test::box_of(cube), 0.5f);
+    test::step(below, 60);
+    EXPECT_TRUE(below.is_asleep(resting));
+    auto [nearly_level, ball] = slope(0.05 * kDegree, Ball<D>{0.5f}, 0.5f);
+    test::step(nearly_level, 300);
+    EXPECT_FALSE(nearly_level.is_asleep(ball));
+}
+
 TYPED_TEST(SleepTest, OnlyTheIslandThatIsHitWakes) {
     constexpr int D = TypeParam::value;
     Stacks<D> s;
