@@ -1,11 +1,11 @@
 // The manifolds of each body: whoever goes from body to body along its contacts walks these lists.
 //
-// Those of body i are of_body[first[i]] to of_body[first[i + 1] - 1], in rising order. Good until the
-// manifolds change their number or order. O(bodies + manifolds); no allocation once warm.
+// Those of a body stand in rising order; of a body that neither moves nor is named by a manifold there is no
+// list to ask for. Good until the manifolds change their number or order. O(moving bodies + manifolds); no
+// allocation once warm.
 #pragma once
 
-#include "base/room.h"
-#include "flow/contacts.h"
+#include "flow/tick_columns.h"
 
 #include <span>
 
@@ -13,25 +13,29 @@ namespace astasis::flow {
 
 class ContactLists {
 public:
-    template<typename Manifolds> void find(std::size_t bodies, const Manifolds& manifolds) {
-        base::make_room(first_, bodies + 1), base::make_room(next_, bodies + 1);
-        base::make_room(of_body_, 2 * manifolds.size());
-        first_.assign(bodies + 1, 0);
-        for (const auto& m : manifolds) first_[m.body_a + 1]++, first_[m.body_b + 1]++;
-        for (std::size_t i = 0; i < bodies; i++) first_[i + 1] += first_[i];
-        next_.assign(first_.begin(), first_.end() - 1);
-        of_body_.resize(2 * manifolds.size());
-        for (std::uint32_t k = 0; k < manifolds.size(); k++) {
-            of_body_[next_[manifolds[k].body_a]++] = k;
-            of_body_[next_[manifolds[k].body_b]++] = k;
-        }
+    template<int Dim, typename Manifolds> void find(const Bodies<Dim>& bodies, const Manifolds& manifolds) {
+        begin_column(lists_, bodies, manifolds, List{});
+        base::make_room(all_, 2 * manifolds.size());
+        for (const auto& m : manifolds) lists_[m.body_a].room++, lists_[m.body_b].room++;
+        std::uint32_t next = 0;
+        all_.resize(2 * manifolds.size());
+        for (std::uint32_t k = 0; k < manifolds.size(); k++)
+            for (const std::uint32_t body : {manifolds[k].body_a, manifolds[k].body_b}) {
+                List& list = lists_[body];
+                if (list.count == 0) list.first = next, next += list.room;
+                all_[list.first + list.count++] = k;
+            }
     }
     std::span<const std::uint32_t> of(std::uint32_t body) const {
-        return std::span(of_body_).subspan(first_[body], first_[body + 1] - first_[body]);
+        return std::span(all_).subspan(lists_[body].first, lists_[body].count);
     }
 
 private:
-    std::vector<std::uint32_t> first_, next_, of_body_;
+    struct List {
+        std::uint32_t first = 0, count = 0, room = 0;
+    };
+    std::vector<List> lists_;
+    std::vector<std::uint32_t> all_;
 };
 
 }

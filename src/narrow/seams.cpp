@@ -88,7 +88,7 @@ void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<
         const flow::Pair& pair = pairs[pair_of[k]];
         if (!closes(m, colliders[pair.a], colliders[pair.b])) continue;
         if (!listed) {
-            lists_.find(bodies.size(), manifolds);
+            lists_.find(bodies, manifolds);
             base::make_room(dropped_, manifolds.size());
             dropped_.assign(manifolds.size(), 0);
         }

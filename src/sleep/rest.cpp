@@ -1,6 +1,7 @@
 #include "sleep/rest.h"
 
 #include "base/room.h"
+#include "flow/tick_columns.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 
@@ -21,8 +22,7 @@ void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<
                       float gravity) {
     const auto window = static_cast<float>(kStillSeconds);
     const float fall = gravity > 0 ? kFallShare * 0.5f * gravity * window * window : 1e30f;
-    base::make_room(bears_, bodies.size());
-    bears_.assign(bodies.size(), 0);
+    flow::begin_column(bears_, bodies, manifolds, std::uint8_t{0});
     for (const auto& m : manifolds)
         for (std::size_t i = 0; i < m.count; i++)
             if (m.points[i].normal_force > 0) bears_[m.body_a] = bears_[m.body_b] = 1;

@@ -41,16 +41,20 @@ bool is_impact(const Closing& c, float seconds, float thickness) {
     return c.gap <= 0 ? start > 0 : 2 * c.gap <= seconds * (start + meeting);
 }
 
-template<int Dim> void Impacts<Dim>::begin_tick(std::size_t bodies, std::size_t manifolds) {
-    base::make_room(moved_, bodies + 1);
-    base::make_room(picked_, 2 * manifolds);
-    for (auto* v : {&entered_, &listed_}) base::make_room(*v, std::max(bodies, manifolds));
-    base::make_room(hits_, bodies);
-    hits_.resize(bodies);
-    entered_.assign(bodies, 0), listed_.assign(manifolds, 0);
+template<int Dim>
+void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
+                              std::span<const flow::Manifold<Dim>> manifolds) {
+    const std::size_t count = manifolds.size();
+    base::make_room(moved_, bodies.moving + 1);
+    base::make_room(hits_, bodies.size());
+    hits_.resize(bodies.size());
+    flow::begin_column(entered_, bodies, manifolds, 0);
+    base::make_room(listed_, count);
+    listed_.assign(count, 0);
     number_ = 0;
-    base::make_room(sites_, manifolds);
-    for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * manifolds);
+    base::make_room(sites_, count);
+    base::make_room(picked_, 2 * count);
+    for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * count);
 }
 
 template<int Dim> struct Impacts<Dim>::Bundle {

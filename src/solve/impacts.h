@@ -37,7 +37,7 @@ bool is_impact(const Closing& c, float seconds, float thickness);
 template<int Dim> class Impacts {
 public:
     // Makes room, so that the first impact after a quiet time allocates nothing.
-    void begin_tick(std::size_t bodies, std::size_t manifolds);
+    void begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
     // changed. Returns whether any were. Columns are by the bodies' places; `enter_body` is called before
     // those of a body are first read, `enter_contact` before a manifold's forces are: what is elsewhere till

@@ -42,7 +42,7 @@ template<int Dim>
 void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
                                   std::span<const flow::Manifold<Dim>> manifolds,
                                   const flow::ContactLists& lists) {
-    depth_.assign(bodies.size(), kNowhere);
+    flow::begin_column(depth_, bodies, manifolds, kNowhere);
     order_.clear();
     for (const auto& m : manifolds) {
         const bool a = moves(bodies, m.body_a), b = moves(bodies, m.body_b);
@@ -67,7 +67,7 @@ void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
 template<int Dim>
 void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                              const flow::ContactLists& lists) {
-    borne_.assign(bodies.size(), 0);
+    flow::begin_column(borne_, bodies, manifolds, 0.0f);
     through_.assign(manifolds.size(), 0);
     for (std::size_t n = order_.size(); n-- > 0;) {
         const std::uint32_t i = order_[n];
@@ -87,8 +87,8 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         const flow::ContactLists& lists, const Vec<Dim>& gravity, float seconds, float give) {
-    for (auto* v : {&parent_, &depth_, &order_}) base::make_room(*v, bodies.size() + 1);
-    for (auto* v : {&borne_, &through_}) base::make_room(*v, std::max(bodies.size(), manifolds.size()));
+    for (auto* v : {&parent_, &order_}) base::make_room(*v, bodies.moving);
+    base::make_room(through_, manifolds.size());
     join(bodies, manifolds);
     measure_depths(bodies, manifolds, lists);
     hand_down(bodies, manifolds, lists);

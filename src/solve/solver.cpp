@@ -30,7 +30,7 @@ void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Ma
         return bodies.mass[i].inverse_mass > 0 && of[i] == doublings;
     };
     bodies_.clear(), manifolds_.clear();
-    rows_.assign(bodies.size(), 0);
+    flow::begin_column(rows_, bodies, manifolds, 0);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (bodies.mass[i].inverse_mass > 0 && of[i] != doublings) continue;
         bodies_.push_back(i);
@@ -45,9 +45,9 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
                         std::span<flow::Manifold<Dim>> manifolds) {
     const auto seconds = static_cast<float>(settings.tick / settings.substeps);
     const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
-    lists_.find(bodies.size(), manifolds);
+    lists_.find(bodies, manifolds);
     islands_.find(bodies, manifolds, lists_, settings.gravity, seconds, give);
-    impacts_.begin_tick(bodies.size(), manifolds.size());
+    impacts_.begin_tick(bodies, manifolds);
     base::make_room(suspects_, manifolds.size());
     base::make_room(manifolds_, manifolds.size());
     base::make_room(gained_, bodies.size());

@@ -270,8 +270,8 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
         manifold.count = kept;
         for (std::uint32_t p = 0; p < kept; p++) t.suspects.push_back({m, p});
     }
-    collider_.begin_tick(2, t.manifolds.size());
-    t.lists.find(2, t.manifolds);
+    collider_.begin_tick(b, t.manifolds);
+    t.lists.find(b, t.manifolds);
 }
 
 // What a flyer may meet in the rest of the tick: after a blow it may come to where it was not on its way to.
