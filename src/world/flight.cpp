@@ -181,7 +181,7 @@ flow::CentrePose<Dim> World<Dim>::State::Flight::pose_at(const State& s, std::ui
 template<int Dim>
 flow::Velocity<Dim> World<Dim>::State::Flight::velocity_of(const State& s, std::uint32_t body) const {
     if (const auto k = flyer_of_[body]) return {flyers_[k - 1].velocity, flyers_[k - 1].spin};
-    return way_of(s, body);
+    return s.is_asleep(body) ? s.bodies.velocity[body] : way_of(s, body);
 }
 
 template<int Dim>
@@ -314,15 +314,24 @@ template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Fl
               [&](const flow::Pair& p, const flow::Pair& q) { return key(p) < key(q); });
 }
 
-// A body that was hit takes its share, and flies itself if that sends it far.
+// Whether the solver has it meet something in this tick.
+template<int Dim> bool World<Dim>::State::Flight::is_alone(const State& s, std::uint32_t i) const {
+    return std::none_of(s.manifolds.begin(), s.manifolds.end(), [&](const flow::Manifold<Dim>& m) {
+        return (m.body_a == i && flyer_of_[m.body_b] == 0) || (m.body_b == i && flyer_of_[m.body_a] == 0);
+    });
+}
+
+// A body that was hit takes its share, and flies itself if that sends it far or nothing else is near it: the
+// solver would have it go its new way from the start of the tick. What sleeps goes when it is awake.
 template<int Dim>
 void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v,
                                         double now) {
-    if (s.bodies.motion[body] != Motion::Dynamic || body >= s.bodies.moving) return;
+    if (s.bodies.motion[body] != Motion::Dynamic) return;
     if (flyer_of_[body] == 0) {
         const flow::CentrePose<Dim> at = pose_at(s, body, now);
         s.bodies.velocity[body] = v;
-        if (!goes_far(s, body)) return; // the solver moves it
+        if (body >= s.bodies.moving) return struck_sleepers_.push_back(s.slots.ids()[body]);
+        if (!goes_far(s, body) && !is_alone(s, body)) return; // the solver moves it
         start(s, body);
         flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
     }
@@ -389,7 +398,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
 }
 
 template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
-    impacts_.clear();
+    impacts_.clear(), struck_sleepers_.clear();
     tick_ = s.spec.tick;
     find_flyers(s);
     if (count_ == 0) return;

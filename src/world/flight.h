@@ -32,6 +32,8 @@ public:
     // After solving: flyers are where they flew.
     void land(State& state);
     std::span<const SweptImpact<Dim>> impacts() const { return impacts_; }
+    // What slept and was hit, to be woken with the velocity that it was given.
+    std::span<const BodyId> struck_sleepers() const { return struck_sleepers_; }
 
 private:
     struct Flyer {
@@ -80,6 +82,7 @@ private:
     void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);
+    bool is_alone(const State& s, std::uint32_t i) const;
     void look_around(const State& s, Flyer& f);
     void send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v, double now);
     void set_two(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& pose,
@@ -93,6 +96,7 @@ private:
     static constexpr std::uint32_t kMay = ~std::uint32_t{0}, kMust = kMay - 1;
     std::vector<std::uint32_t> flyer_of_;
     std::vector<SweptImpact<Dim>> impacts_;
+    std::vector<BodyId> struck_sleepers_;
     Two two_;
     narrow::ManifoldFinder<Dim> finder_;
     solve::Impacts<Dim> collider_;

@@ -129,6 +129,7 @@ template<int Dim> struct World<Dim>::State {
 
     void step(); // step.cpp
     void leave_to_flight();
+    void wake_struck();
     double solve_contacts();
     void hold_if_not_finite();
 };

@@ -73,6 +73,7 @@ template<int Dim> void World<Dim>::State::step() {
     arrive();
     settle();
     fall_asleep();
+    wake_struck();
     ticks++;
     times.rest = rest_time + watch.lap();
 }
@@ -94,6 +95,14 @@ template<int Dim> void World<Dim>::State::leave_to_flight() {
     else
         std::erase_if(manifolds,
                       [&](const flow::Manifold<Dim>& m) { return flight->takes(*this, m.body_a, m.body_b); });
+}
+
+// The velocities that flyers gave to what slept.
+template<int Dim> void World<Dim>::State::wake_struck() {
+    for (const BodyId id : flight->struck_sleepers()) {
+        const flow::Velocity<Dim> v = bodies.velocity[slots.place(id)];
+        bodies.velocity[wake(slots.place(id))] = v;
+    }
 }
 
 // Where bodies come on fast they are turned by what they meet, and then meet others by corners that nothing

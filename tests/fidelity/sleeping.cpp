@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <chrono>
 
 namespace astasis::fidelity {
 namespace {
@@ -112,6 +113,35 @@ template<int Dim> void waking_by_touch(Outcome& out) {
     out.holds("the second row sleeps all the time", slept);
 }
 
+// A thousand stacks of ten, all asleep, against the same all awake.
+template<int Dim> void cost_of_sleepers(Outcome& out) {
+    World<Dim> world = falling<Dim>();
+    add_ground<Dim>(world, {});
+    for (int n = 0; n < 10000; n++) {
+        Point<Dim> at{1.5 * (n / 10), 0.25 + 0.5 * (n % 10)};
+        if constexpr (Dim == 3) at.x = 1.5 * (n / 10 % 32), at.z = 1.5 * (n / 320);
+        add<Dim>(world, at, sized<Dim>(0.5, 0.5, 0.5), 1, {});
+    }
+    const auto seconds_a_tick = [&](int ticks) {
+        std::vector<double> times;
+        for (int i = 0; i < ticks; i++) {
+            const auto from = std::chrono::steady_clock::now();
+            world.step();
+            times.push_back(std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count());
+        }
+        std::sort(times.begin(), times.end());
+        return times[times.size() / 2];
+    };
+    world.set_sleeping(false);
+    const double awake = seconds_a_tick(30);
+    world.set_sleeping(true);
+    run(world, 3);
+    out.holds("all asleep", all_asleep(world));
+    const double asleep = seconds_a_tick(200);
+    out.at_most("asleep over awake", "", asleep / awake, 0.05, 0.002);
+    out.at_most("a tick asleep", "ms", 1e3 * asleep, 1, 0.05);
+}
+
 }
 
 std::span<const Case> sleeping_cases() {
@@ -124,6 +154,8 @@ std::span<const Case> sleeping_cases() {
         Case{"SL03", "A support is taken away", 3, false, support_removed<3>},
         Case{"SL04", "Waking by touch", 2, false, waking_by_touch<2>},
         Case{"SL04", "Waking by touch", 3, false, waking_by_touch<3>},
+        Case{"SL05", "Cost of sleepers", 2, true, cost_of_sleepers<2>},
+        Case{"SL05", "Cost of sleepers", 3, true, cost_of_sleepers<3>},
     };
     return kCases;
 }

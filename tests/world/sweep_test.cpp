@@ -177,6 +177,47 @@ TYPED_TEST(SweepTest, ASlowTargetIsStruck) {
     EXPECT_LT(world.pose(bullet).position.x, world.pose(parcel).position.x);
 }
 
+// A flyer that strikes a ball no less slow than a ball may be and swept by nobody, in the middle of a tick:
+// both are where they would be had they met there.
+TYPED_TEST(SweepTest, AFreeTargetSetsOutWhereItWasHit) {
+    constexpr int D = TypeParam::value;
+    for (int phase = 0; phase < 30; phase++) {
+        World<D> world(test::weightless<D>());
+        const Material perfect{.friction = 0, .restitution = 1};
+        const BodyId a = test::add_ball<D>(world, {-1 - 0.02 * phase, 0}, 0.1f, 1, perfect);
+        const BodyId b = test::add_ball<D>(world, {0, 0}, 0.5f, 1, perfect);
+        world.set_velocity(a, {20, 0}), world.set_velocity(b, {-5, 0});
+        const double meet = (0.4 + 0.02 * phase) / 25;
+        test::step(world, 12);
+        EXPECT_NEAR(world.pose(b).position.x, -5 * meet + 20 * (0.2 - meet), 1e-4) << phase;
+        EXPECT_NEAR(world.pose(a).position.x, -1 - 0.02 * phase + 20 * meet - 5 * (0.2 - meet), 1e-4)
+            << phase;
+    }
+}
+
+// What a flyer sends off may reach, within the tick, what slept far from all that moved: that takes its share
+// too.
+TYPED_TEST(SweepTest, ASleeperThatIsHitWithinATickIsSentOn) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const Material perfect{.friction = 0, .restitution = 1};
+    const BodyId a = test::add_ball<D>(world, {-0.4, 0}, 0.05f, 1, perfect);
+    world.set_velocity(a, {120, 0});
+    const BodyId b = test::add_ball<D>(world, {0, 0}, 0.05f, 1, perfect);
+    world.set_may_sleep(b, false);
+    const BodyId c = world.add({.pose = {{0.9, 0}, {}},
+                                .shapes = {{.geometry = Ball<D>{0.05f}, .material = perfect}},
+                                .asleep = true});
+    const double mass = world.mass(c).mass, given = 120 * 2 / (1 + mass);
+    world.step();
+    EXPECT_FALSE(world.is_asleep(c));
+    EXPECT_NEAR(world.velocity(c).x, given, 1e-3 * given);
+    EXPECT_NEAR(world.velocity(a).x + world.velocity(b).x + mass * world.velocity(c).x, 120, 1e-3);
+    const double at = world.pose(c).position.x;
+    world.step();
+    EXPECT_NEAR(world.pose(c).position.x, at + given / 60, 1e-3);
+}
+
 // What the modes look at, and what is told of the others.
 TYPED_TEST(SweepTest, Modes) {
     constexpr int D = TypeParam::value;
