@@ -3,6 +3,7 @@
 // mean of v squared.
 #include <astasis/astasis.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <random>
@@ -37,14 +38,26 @@ int main() {
             speeds.push_back(v);
     }
 
+    const auto share_beyond = [&](double v) { return std::exp(-v * v / (kSpeed * kSpeed)); };
     const Histogram found = histogram_of(speeds, 0, 3 * kSpeed, 15);
     std::printf("speed m/s    found      law   per m/s, %zu pucks\n", speeds.size());
     for (std::size_t i = 0; i < found.counts.size(); i++) {
         const double from = found.low + found.width() * static_cast<double>(i), to = from + found.width();
-        const auto beyond = [&](double v) { return std::exp(-v * v / (kSpeed * kSpeed)); };
         std::printf("%3.1f to %3.1f %8.3f %8.3f   %s\n", from, to, found.density(i),
-                    (beyond(from) - beyond(to)) / found.width(),
+                    (share_beyond(from) - share_beyond(to)) / found.width(),
                     std::string(static_cast<std::size_t>(std::lround(50 * found.density(i))), '#').c_str());
     }
+
+    // Kolmogorov and Smirnov's test: the largest distance between both distributions.
+    std::sort(speeds.begin(), speeds.end());
+    const auto count = static_cast<double>(speeds.size());
+    double distance = 0;
+    for (std::size_t i = 0; i < speeds.size(); i++) {
+        const double law = 1 - share_beyond(speeds[i]), below = static_cast<double>(i) / count;
+        distance = std::max({distance, law - below, below + 1 / count - law});
+    }
+    const double most = 1.63 / std::sqrt(count); // one in a hundred goes beyond by chance
+    std::printf("largest distance to the law %.4f, of %.4f that chance allows: %s\n", distance, most,
+                distance <= most ? "they follow it" : "they do not follow it");
     std::printf("energy kept within %.4f %% in 60 s\n", 100 * worst);
 }

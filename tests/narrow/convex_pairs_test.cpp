@@ -89,7 +89,7 @@ TEST(ConvexPairs, AgreeWithTheOracle) {
         for (int kind_b = kind_a; kind_b < kSolidKinds; kind_b++) {
             Numbers n(static_cast<std::uint64_t>(100 + 10 * kind_a + kind_b));
             int failures = 0;
-            for (int i = 0; i < cases_a_pair(); i++) {
+            for (int i = 0; i < test::cases(); i++) {
                 const PairCase c = i % 2 ? pair_case(n, kind_a, kind_b, i) : pair_case(n, kind_b, kind_a, i);
                 const std::string what = fault(c, n, all);
                 all.cases++;
@@ -108,7 +108,7 @@ TEST(ConvexPairs, AgreeWithTheOracle) {
 
 TEST(ConvexPairs, OnHalfSpaces) {
     Numbers n(5);
-    for (int i = 0; i < 7 * cases_a_pair(); i++) {
+    for (int i = 0; i < 7 * test::cases(); i++) {
         const Solid3 a = solid(any_solid(n, i % kSolidKinds, 1), {n.vec<3>(-1, 1), n.rotation(Vec3{})});
         const Frame<3> at{n.vec<3>(-1, 1), n.rotation(Vec3{})};
         const Vec3d up = to_eigen(rotate(at.rotation, Vec3{0, 1, 0})).normalized();

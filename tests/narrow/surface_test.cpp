@@ -126,7 +126,7 @@ TEST(Surface, BallsAgreeWithTheNearestTriangle) {
     const TriangleMesh mesh = TriangleMesh::of(corners, triangles);
     narrow::Toucher<3> toucher;
     int touching = 0;
-    for (int i = 0; i < 4 * cases_a_pair(); i++) {
+    for (int i = 0; i < 4 * test::cases(); i++) {
         const Frame<3> at{{n.f(0.7, 4.8), n.f(-0.1, 1), n.f(0.7, 4.8)}, n.rotation(Vec3{})};
         const Frame<3> ground{n.vec<3>(-1, 1), n.rotation(Vec3{})};
         const Frame<3> ball{ground.position + rotate(ground.rotation, at.position), at.rotation};
@@ -159,7 +159,7 @@ TEST(Surface, BallsAgreeWithTheNearestTriangle) {
             FAIL() << "case " << i << ", ball at " << at.position.x << " " << at.position.y << " "
                    << at.position.z << " radius " << radius;
     }
-    EXPECT_GT(touching, cases_a_pair());
+    EXPECT_GT(touching, test::cases());
 }
 
 // A solid body made of triangles touches as the hull of its corners does, shallowly and apart.
@@ -179,7 +179,7 @@ TEST(Surface, ABoxOfTrianglesTouchesAsABox) {
     const std::vector<Vec3> of_hull(hull.corners().begin(), hull.corners().end());
     const TriangleMesh mesh = TriangleMesh::of(of_hull, triangles);
     narrow::Toucher<3> toucher;
-    for (int i = 0; i < 2 * cases_a_pair(); i++) {
+    for (int i = 0; i < 2 * test::cases(); i++) {
         const Geometry<3> mover = any_solid(n, i % kSolidKinds, 0.6);
         const Frame<3> fa{n.vec<3>(-1, 1), n.rotation(Vec3{})};
         Frame<3> fb{fa.position + direction(n.vec<3>(-1, 1), Vec3{0, 1, 0}) * 3.0f, n.rotation(Vec3{})};
@@ -209,7 +209,7 @@ TEST(Surface, TilesAgreeWithTheNearestSolidCell) {
     Numbers n(15);
     narrow::Toucher<2> toucher;
     int touching = 0;
-    for (int i = 0; i < 4 * cases_a_pair(); i++) {
+    for (int i = 0; i < 4 * test::cases(); i++) {
         TileGrid grid{6, 5, 0.5f, {}};
         for (int k = 0; k < 30; k++) grid.solid.push_back(n.in(0, 1) < 0.4);
         const Vec2 p{n.f(-0.5, 3.5), n.f(-0.5, 3)};
@@ -234,7 +234,7 @@ TEST(Surface, TilesAgreeWithTheNearestSolidCell) {
         touching++;
         if (HasFailure()) FAIL() << "case " << i;
     }
-    EXPECT_GT(touching, cases_a_pair() / 2);
+    EXPECT_GT(touching, test::cases() / 2);
 }
 
 // A ball whose middle is in a wall still comes out of it, by the nearest side.

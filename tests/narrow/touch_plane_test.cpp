@@ -28,7 +28,7 @@ TEST(TouchPlane, EveryPairAgreesWithTheOracle) {
     int overlaps = 0, touches = 0;
     for (int kind_a = 0; kind_a < kPlaneKinds; kind_a++)
         for (int kind_b = 0; kind_b < kPlaneKinds; kind_b++)
-            for (int i = 0; i < cases_a_pair(); i++) {
+            for (int i = 0; i < test::cases(); i++) {
                 const double ratio = i % 5 == 0 ? 1000 : i % 5 == 1 ? 30 : 1; // of the sizes
                 const double scale_a = i % 2 ? 1 : ratio, scale_b = i % 2 ? ratio : 1;
                 const Frame<2> fa{n.vec<2>(-1, 1), n.rotation(Vec2{})};
@@ -62,8 +62,8 @@ TEST(TouchPlane, EveryPairAgreesWithTheOracle) {
                 check_plane_pair(a, b, static_cast<float>(0.1 * least));
                 if (HasFailure()) FAIL() << "kinds " << kind_a << " and " << kind_b << ", case " << i;
             }
-    EXPECT_GT(overlaps, 5 * cases_a_pair());
-    EXPECT_GT(touches, 3 * cases_a_pair());
+    EXPECT_GT(overlaps, 5 * test::cases());
+    EXPECT_GT(touches, 3 * test::cases());
 }
 
 TEST(TouchPlane, HalfPlanesAgreeWithTheOracle) {

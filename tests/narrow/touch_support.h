@@ -4,21 +4,15 @@
 
 #include "narrow/touch.h"
 
+#include "support/cases.h"
 #include "support/dims.h"
 
 #include <Eigen/Dense>
 
 #include <algorithm>
-#include <cstdlib>
 #include <vector>
 
 namespace astasis::test {
-
-// How many random cases a pair gets; the soak asks for more.
-inline int cases_a_pair() {
-    const char* text = std::getenv("ASTASIS_CASES");
-    return text != nullptr ? std::atoi(text) : ASTASIS_DEFAULT_CASES;
-}
 
 using narrow::Frame;
 using narrow::Touch;

@@ -1,6 +1,7 @@
 #include "scene/keys.h"
 #include "scene/scene.h"
 
+#include "support/demo_scenes.h"
 #include "support/dims.h"
 
 #include <nlohmann/json.hpp>
@@ -199,9 +200,9 @@ TEST(MakeWorld, SpaceTurnsAboutAnAxisAndTakesAMass) {
 }
 
 TEST(MakeWorld, TheDemoScenesAreReadAndMade) {
-    for (const char* name : {"parcel_chute", "tote_bin", "two_pucks", "mixed_goods", "tube_rack"}) {
-        const SceneFile file = read_scene(std::string(ASTASIS_SCENES) + "/" + name + ".json");
-        std::visit([&](const auto& s) { EXPECT_GE(make_world(s, file.document).names.size(), 2u); },
+    for (const std::string& name : test::demo_scenes()) {
+        const SceneFile file = test::demo_scene(name);
+        std::visit([&](const auto& s) { EXPECT_GE(make_world(s, file.document).names.size(), 2u) << name; },
                    file.scene);
     }
 }

@@ -76,7 +76,7 @@ TYPED_TEST(Queries, RaysEnterWhereTheOracleSays) {
     Numbers n(31);
     int hits = 0;
     const int kinds = D == 2 ? kPlaneKinds - 1 : kSolidKinds; // all that have an inside
-    const int cases = D == 2 ? kinds * cases_a_pair() : kinds * std::max(cases_a_pair() / 10, 10);
+    const int cases = D == 2 ? kinds * test::cases() : kinds * std::max(test::cases() / 10, 10);
     for (int i = 0; i < cases; i++) {
         const Geometry<D> g = any_shape(n, i % kinds, 1, Vec<D>{});
         const Frame<D> f{n.vec<D>(-1, 1), n.rotation(Vec<D>{})};
@@ -113,7 +113,7 @@ TYPED_TEST(Queries, RaysEnterWhereTheOracleSays) {
 TYPED_TEST(Queries, NearestPointsLieOnBothSurfaces) {
     constexpr int D = TypeParam::value;
     Numbers n(32);
-    for (int i = 0; i < kKinds<D> * kKinds<D> * std::max(cases_a_pair() / 10, 10); i++) {
+    for (int i = 0; i < kKinds<D> * kKinds<D> * std::max(test::cases() / 10, 10); i++) {
         const Geometry<D> a = any_shape(n, i % kKinds<D>, 1, Vec<D>{}),
                           b = any_shape(n, i / kKinds<D> % kKinds<D>, 1, Vec<D>{});
         const Frame<D> fa{n.vec<D>(-2, 2), n.rotation(Vec<D>{})}, fb{n.vec<D>(-2, 2), n.rotation(Vec<D>{})};
@@ -141,7 +141,7 @@ TYPED_TEST(Queries, TimesOfImpactAgreeWithBisection) {
     constexpr int D = TypeParam::value;
     Numbers n(33);
     int hits = 0, cases = 0, failures = 0;
-    const int each = cases_a_pair();
+    const int each = test::cases();
     for (int kind_a = 0; kind_a < kKinds<D>; kind_a++)
         for (int kind_b = kind_a; kind_b < kKinds<D>; kind_b++)
             for (int i = 0; i < each; i++) {

@@ -114,7 +114,7 @@ TYPED_TEST(LookTest, RaysMeetWhatEachShapeSays) {
     int rays = 0, hits = 0, differ = 0;
     for (int round = 0; round < 10; round++) {
         const World<D> world = depot<D>(n, 150);
-        for (int i = 0; i < test::cases_a_pair(); i++) {
+        for (int i = 0; i < test::cases(); i++) {
             const Ray<D> ray{Point<D>{} + n.template vec<D>(-7, 7), n.template vec<D>(-9, 9)};
             Filter filter;
             if (i % 4 == 1) filter.layers = 2;
@@ -146,7 +146,7 @@ TYPED_TEST(LookTest, CastsMeetWhatEachShapeSays) {
     int casts = 0, hits = 0, differ = 0;
     for (int round = 0; round < 10; round++) {
         const World<D> world = depot<D>(n, 100);
-        for (int i = 0; i < test::cases_a_pair(); i++) {
+        for (int i = 0; i < test::cases(); i++) {
             const Geometry<D> shape = some_shape(n, Vec<D>{});
             const Pose<D> from{Point<D>{} + n.template vec<D>(-7, 7), n.rotation(Vec<D>{})};
             const Vec<D> way = n.template vec<D>(-9, 9);
@@ -187,7 +187,7 @@ TYPED_TEST(LookTest, OverlapsAndNeighboursAreWhatEachShapeSays) {
     int asked = 0, met = 0, differ = 0;
     for (int round = 0; round < 10; round++) {
         const World<D> world = depot<D>(n, 150);
-        for (int i = 0; i < test::cases_a_pair() / 4; i++) {
+        for (int i = 0; i < test::cases() / 4; i++) {
             const Geometry<D> shape = some_shape(n, Vec<D>{});
             const Pose<D> at{Point<D>{} + n.template vec<D>(-7, 7), n.rotation(Vec<D>{})};
             const float within = n.f(0, 2);

@@ -1,7 +1,7 @@
 // Falling asleep and waking: what must wake does, what must not sleep does not.
+#include "support/cases.h"
 #include "support/dims.h"
 
-#include <cstdlib>
 #include <functional>
 
 namespace astasis {
@@ -302,8 +302,7 @@ TYPED_TEST(SleepTest, RandomEdits) {
     test::add_floor<D>(world);
     test::Numbers n(77);
     std::vector<BodyId> bodies;
-    const char* text = std::getenv("ASTASIS_CASES"); // fifty times that, in the soak
-    const int ticks = text != nullptr ? 50 * std::atoi(text) : 1500;
+    const int ticks = test::is_soak() ? 50 * test::cases() : 1500;
     for (int tick = 0; tick < ticks; tick++) {
         const auto some = [&] {
             return bodies[static_cast<std::size_t>(n.in(0, static_cast<double>(bodies.size()) - 1e-9))];

@@ -1,7 +1,6 @@
 // Fast bodies: nothing thin is missed, nothing that is only passed is felt.
+#include "support/cases.h"
 #include "support/dims.h"
-
-#include <cstdlib>
 
 namespace astasis {
 namespace {
@@ -9,11 +8,7 @@ namespace {
 template<typename T> class SweepTest : public test::BothDimensions<T> {};
 TYPED_TEST_SUITE(SweepTest, test::Dimensions);
 
-// 2000 in the tests, a tenth under sanitizers; ASTASIS_CASES, five times that, in the soak.
-int shots() {
-    const char* text = std::getenv("ASTASIS_CASES");
-    return text != nullptr ? 5 * std::atoi(text) : 2 * ASTASIS_DEFAULT_CASES;
-}
+int shots() { return test::is_soak() ? 5 * test::cases() : 2 * test::cases(); }
 
 template<int D> Geometry<D> some_shape(test::Numbers& n, float size) {
     const double kind = n.in(0, 3);
