@@ -1,10 +1,11 @@
 // Time a tick, split by stage: a pyramid of 90 rows in the plane, heaps of 1000 and 8000 boxes in space.
-// Prints the manifolds and substeps too, for the limit program to be run on the same numbers
-// (docs/performance.md).
+// Also what save() takes. Prints the manifolds and substeps too, for the limit program to be run on the same
+// numbers (docs/performance.md).
 #include "astasis/astasis.h"
 #include "world/state.h"
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
@@ -60,8 +61,18 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
                 state.manifolds.size(), points);
     for (int d = 0; d <= solve::kMostDoublings; d++)
         if (doublings[d] > 0) std::printf(" %d (%d bodies)", world.settings().substeps << d, doublings[d]);
-    std::printf("\n  ms a tick: pairs %.3f, manifolds %.3f, solving %.3f, rest %.3f, all %.3f\n",
-                1e3 * t.pairs, 1e3 * t.manifolds, 1e3 * t.solving, 1e3 * t.rest, 1e3 * t.total());
+    std::vector<double> saves;
+    for (int i = 0; i < ticks; i++) {
+        const auto from = std::chrono::steady_clock::now();
+        const Snapshot<Dim> saved = world.save();
+        saves.push_back(std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count());
+    }
+    std::sort(saves.begin(), saves.end());
+    const double save = saves[saves.size() / 2];
+    std::printf("\n  ms a tick: pairs %.3f, manifolds %.3f, solving %.3f, rest %.3f, all %.3f; saving %.3f, "
+                "%.1f %%\n",
+                1e3 * t.pairs, 1e3 * t.manifolds, 1e3 * t.solving, 1e3 * t.rest, 1e3 * t.total(), 1e3 * save,
+                100 * save / t.total());
 }
 
 }
