@@ -20,6 +20,9 @@ constexpr float kLeaning = 0.25f;
 constexpr float kTouches = 0.02f;
 // Impacts of one body within a tick; after the last it stays where it is for the rest of the tick.
 constexpr int kMostImpacts = 32;
+// A body that meets others and goes on with them time after time is in a crowd, where such meetings never end
+// (inelastic collapse: McNamara and Young 1992, Phys. Fluids A 4, 496): the solver has it after so many.
+constexpr int kMostClinging = 2;
 // After an impact a body stands off by this share of its size, so that the same touch is not found again.
 constexpr float kStandOff = 4e-5f;
 // Of the search for an impact; then it is taken to be there, which moves a body that only comes close off a
@@ -68,12 +71,17 @@ template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uin
         if (m.body_a != i && m.body_b != i) continue;
         const float size = s.bodies.still[i].size;
         const auto &va = s.bodies.velocity[m.body_a], &vb = s.bodies.velocity[m.body_b];
+        const bool both_free =
+            s.bodies.motion[m.body_a] == Motion::Dynamic && s.bodies.motion[m.body_b] == Motion::Dynamic;
         for (int p = 0; p < m.count; p++) {
             const auto now = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
-            if (now.separation > kTouches * size) continue;
             const Vec<Dim> v =
                 (vb.linear + cross(vb.angular, now.arm_b)) - (va.linear + cross(va.angular, now.arm_a));
-            if (std::fabs(dot(v, now.normal)) * tick < kLeaning * size) return true;
+            const float closing = -dot(v, now.normal) * tick;
+            if (both_free && now.separation < -kTouches * size) return true; // the solver parts them
+            if (now.separation - (both_free ? std::max(closing, 0.0f) : 0.0f) <= kTouches * size &&
+                std::fabs(closing) < kLeaning * size)
+                return true;
         }
     }
     return false;
@@ -84,6 +92,7 @@ template<int Dim> bool World<Dim>::State::Flight::rams(const State& s, std::uint
     const float size = s.bodies.still[i].size, tick = static_cast<float>(s.spec.tick);
     for (const auto& m : s.manifolds) {
         if (m.body_a != i && m.body_b != i) continue;
+        if (s.bodies.motion[m.body_a == i ? m.body_b : m.body_a] == Motion::Dynamic) continue;
         const Vec<Dim> v = s.bodies.velocity[m.body_b].linear - s.bodies.velocity[m.body_a].linear;
         float nearest = m.points[0].separation;
         for (std::size_t p = 1; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
@@ -133,7 +142,7 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
     f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
                                         f.velocity * (free.linear_damping + free.drag * inverse_mass * speed),
                                     free.locks);
-    f.pairs.clear(), f.count = 0, f.flies = f.halted = f.handed_over = false;
+    f.pairs.clear(), f.count = f.clung = 0, f.turned = f.flies = f.halted = f.handed_over = false;
     flyer_of_[i] = static_cast<std::uint32_t>(count_);
 }
 
@@ -261,6 +270,7 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
     float nearest = kNear * size;
     for (const auto& m : t.manifolds)
         for (std::size_t p = 0; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
+    t.nearest = nearest;
     for (std::uint32_t m = 0; m < t.manifolds.size(); m++) {
         auto& manifold = t.manifolds[m];
         std::uint8_t kept = 0;
@@ -336,18 +346,42 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
         flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
     }
     Flyer& g = flyers_[flyer_of_[body] - 1];
-    g.velocity = v.linear, g.spin = v.angular, g.flies = true;
+    g.velocity = v.linear, g.spin = v.angular, g.flies = g.turned = true;
 }
 
 // The solver begins where the other was when the tick began: from there the flyer touches it as it does now.
-template<int Dim>
-void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) const {
-    const flow::CentrePose<Dim>& then = s.bodies.pose[other];
+// Another flyer that was turned on its way cannot begin there, and begins where it is.
+template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
+    const auto k = flyer_of_[other];
     const flow::CentrePose<Dim> now = pose_at(s, other, f.time);
+    const flow::CentrePose<Dim> then = k && flyers_[k - 1].turned ? now : s.bodies.pose[other];
     const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
     f.pose.centre = f.pose.centre + ((then.centre + rotate(then.rotation, arm)) - f.impact.position);
-    f.handed_over = f.halted = true;
+    if (k) flyers_[k - 1].pose = then, leave_to_solver(flyers_[k - 1]);
+    leave_to_solver(f);
+}
+
+template<int Dim>
+void World<Dim>::State::Flight::set_velocity(State& s, std::uint32_t body, const flow::Velocity<Dim>& v) {
+    if (const auto k = flyer_of_[body]) flyers_[k - 1].velocity = v.linear, flyers_[k - 1].spin = v.angular;
+    else s.bodies.velocity[body] = v;
+}
+
+template<int Dim> void World<Dim>::State::Flight::leave_to_solver(Flyer& f) const {
+    f.handed_over = f.halted = f.flies = true;
     f.next = 2 * tick_;
+}
+
+// Whether two that have just met, the flyer and what it met, now go on together.
+template<int Dim>
+bool World<Dim>::State::Flight::clings(const State& s, const Flyer& f, std::uint32_t other,
+                                       const flow::Velocity<Dim>& mine,
+                                       const flow::Velocity<Dim>& others) const {
+    const auto at = [&](const flow::Velocity<Dim>& v, const flow::CentrePose<Dim>& pose) {
+        return v.linear + cross(v.angular, f.impact.position - pose.centre);
+    };
+    const Vec<Dim> apart = at(others, pose_at(s, other, f.time)) - at(mine, f.pose);
+    return dot(apart, f.impact.normal) * static_cast<float>(tick_) < kTouches * s.bodies.still[f.place].size;
 }
 
 template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t which) {
@@ -365,11 +399,22 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
         collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
     if (turned && is_held(s, other, others, now)) return hand_over(s, flyers_[which], other);
+    if (s.bodies.motion[other] == Motion::Dynamic && !s.is_asleep(other)) {
+        Flyer& f = flyers_[which];
+        const bool deep = !turned && t.nearest < -kTouches * s.bodies.still[f.place].size;
+        f.clung += clings(s, f, other, mine, others);
+        if (deep || f.clung >= kMostClinging) {
+            set_velocity(s, f.place, mine), set_velocity(s, other, others);
+            return hand_over(s, f, other);
+        }
+    }
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
     Flyer& f = flyers_[which];
     const Vec<Dim> n = f.impact.normal; // from the flyer to the other
-    f.velocity = mine.linear, f.spin = mine.angular;
-    f.pose.centre = f.pose.centre + n * (-kStandOff * s.bodies.still[f.place].size);
+    f.velocity = mine.linear, f.spin = mine.angular, f.turned = true;
+    // What began the tick in overlap stands off too, or it would be met there for ever.
+    const float size = s.bodies.still[f.place].size, overlap = std::clamp(-t.nearest, 0.0f, kTouches * size);
+    f.pose.centre = f.pose.centre + n * -(overlap + kStandOff * size);
     // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
     const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - others.linear, n);
     if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))

@@ -46,8 +46,8 @@ private:
         double next = 0;               // time of its next impact, beyond the tick if there is none
         flow::Pair met{};
         Impact<Dim> impact{};
-        int count = 0;                                           // of impacts so far
-        bool flies = false, halted = false, handed_over = false; // to the solver
+        int count = 0, clung = 0; // of impacts so far, and of those after which both went on together
+        bool flies = false, turned = false, halted = false, handed_over = false; // to the solver
     };
     struct Two { // a flyer and what it meets, as a world of their own
         flow::Bodies<Dim> bodies;
@@ -57,6 +57,7 @@ private:
         std::vector<flow::Velocity<Dim>> gained;
         std::vector<math::Inertia<Dim>> inverse_inertia;
         std::vector<solve::Suspect> suspects;
+        float nearest = 0; // of their points, m; negative in overlap
         flow::ContactLists lists;
     };
 
@@ -78,7 +79,11 @@ private:
     void predict(const State& s, Flyer& f);
     void advance(Flyer& f, double time) const;
     void set_mean(Flyer& f) const;
-    void hand_over(const State& s, Flyer& f, std::uint32_t other) const;
+    void hand_over(const State& s, Flyer& f, std::uint32_t other);
+    void set_velocity(State& s, std::uint32_t body, const flow::Velocity<Dim>& v);
+    void leave_to_solver(Flyer& f) const;
+    bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
+                const flow::Velocity<Dim>& others) const;
     void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);
