@@ -211,20 +211,23 @@ template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
 }
 
 template<int Dim> void World<Dim>::State::Flight::predict(const State& s, Flyer& f) {
-    const double left = tick_ - f.time;
-    set_mean(f);
     f.next = 2 * tick_;
-    if (f.count >= kMostImpacts) {
-        f.halted = true;
-        return;
-    }
+    f.halted = f.handed_over || f.count >= kMostImpacts;
+    if (!f.halted) look_for(s, f, [](std::uint32_t) { return true; });
+}
+
+// Among the bodies that are asked for: what comes before its next impact so far takes that one's place.
+template<int Dim>
+void World<Dim>::State::Flight::look_for(const State& s, Flyer& f,
+                                         FunctionRef<bool(std::uint32_t)> is_asked) {
     for (const flow::Pair& pair : f.pairs) {
         const std::uint32_t other = s.colliders[pair.b].body;
+        if (!is_asked(other)) continue;
         // Before the first impact only what the body is to look at can make it a flyer.
         if (!f.flies && !looks_at(s, f.place, other)) continue;
         const auto met = shape::first_touch<Dim>(
             s.colliders[pair.a].spec->geometry, moving(s, pair.a, f.time), s.colliders[pair.b].spec->geometry,
-            moving(s, pair.b, f.time), std::min(left, f.next - f.time), kMostSteps);
+            moving(s, pair.b, f.time), std::min(tick_, f.next) - f.time, kMostSteps);
         if (!met || !(f.time + met->time < f.next)) continue;
         f.next = f.time + met->time;
         f.met = pair, f.impact = *met;
@@ -427,18 +430,27 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     if (const auto k = flyer_of_[other]) set_mean(flyers_[k - 1]);
     look_around(s, f);
     predict(s, f);
+    foretell_others(s, which, other);
+}
+
+// After an impact its two bodies have new ways; those of all others stay as they were foreseen.
+template<int Dim>
+void World<Dim>::State::Flight::foretell_others(const State& s, std::size_t which, std::uint32_t other) {
+    const double now = flyers_[which].time;
+    const auto is_one = [&](std::uint32_t body) { return body == flyers_[which].place || body == other; };
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& h = flyers_[k];
-        if (k == which) continue;
-        const bool was_hit = h.place == other;
-        const bool meets = std::any_of(h.pairs.begin(), h.pairs.end(), [&](const flow::Pair& p) {
-            const std::uint32_t body = s.colliders[p.b].body;
-            return body == f.place || body == other;
-        });
-        if (!was_hit && !meets) continue;
-        advance(h, now); // others have new ways from now on
-        if (was_hit) look_around(s, h);
-        predict(s, h);
+        if (k == which || h.halted) continue;
+        if (h.place == other) {
+            advance(h, now);
+            look_around(s, h);
+            predict(s, h);
+        } else if (std::any_of(h.pairs.begin(), h.pairs.end(),
+                               [&](const flow::Pair& p) { return is_one(s.colliders[p.b].body); })) {
+            advance(h, now);
+            if (h.next <= tick_ && is_one(s.colliders[h.met.b].body)) predict(s, h);
+            else look_for(s, h, is_one);
+        }
     }
 }
 

@@ -8,6 +8,7 @@
 // in the solver, from where they touch.
 #pragma once
 
+#include "astasis/function_ref.h"
 #include "astasis/queries.h"
 #include "world/state.h"
 
@@ -77,6 +78,8 @@ private:
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
     bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v, double now) const;
     void predict(const State& s, Flyer& f);
+    void look_for(const State& s, Flyer& f, FunctionRef<bool(std::uint32_t)> is_asked);
+    void foretell_others(const State& s, std::size_t which, std::uint32_t other);
     void advance(Flyer& f, double time) const;
     void set_mean(Flyer& f) const;
     void hand_over(const State& s, Flyer& f, std::uint32_t other);

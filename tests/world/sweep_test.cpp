@@ -213,6 +213,33 @@ TYPED_TEST(SweepTest, ASleeperThatIsHitWithinATickIsSentOn) {
     EXPECT_NEAR(world.pose(c).position.x, at + given / 60, 1e-3);
 }
 
+// Boxes of a centimetre fall three of their widths in a tick, into each other: nobody hangs in the air there
+// for having met others too often, and they come to rest as large ones do.
+TYPED_TEST(SweepTest, ACrowdOfSmallBoxesFallsAndRests) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    test::Numbers n(5);
+    for (int i = 0; i < 60; i++) {
+        Point<D> at{0.016 * (i % 4 - 1.5) + n.in(-0.001, 0.001), 0.012 + 0.016 * (i / (D == 2 ? 4 : 16))};
+        if constexpr (D == 3) at.z = 0.016 * (i / 4 % 4 - 1.5) + n.in(-0.001, 0.001);
+        world.add({.pose = {at + Vec<D>{0, 0.2f}, n.rotation(Vec<D>{})}, .shapes = {{test::cube<D>(0.01f)}}});
+    }
+    std::vector<double> from;
+    for (const BodyId id : world.bodies()) from.push_back(world.pose(id).position.y);
+    std::size_t most = 0;
+    for (int tick = 1; tick <= 300; tick++) {
+        world.step();
+        most = std::max(most, world.swept_impacts().size());
+        if (tick == 11) { // what is highest has met nothing that does not fall with it
+            EXPECT_NEAR(world.pose(world.bodies()[60]).position.y, from[60] - 0.5 * 9.81 * 121 / 3600, 2e-3);
+        }
+    }
+    EXPECT_LT(most, 300u);
+    EXPECT_EQ(world.sleepers().bodies, 60u);
+    EXPECT_LT(world.penetration().deepest, 0.05f * 0.01f);
+}
+
 // What the modes look at, and what is told of the others.
 TYPED_TEST(SweepTest, Modes) {
     constexpr int D = TypeParam::value;
