@@ -77,11 +77,9 @@ template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uin
             const auto now = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
             const Vec<Dim> v =
                 (vb.linear + cross(vb.angular, now.arm_b)) - (va.linear + cross(va.angular, now.arm_a));
-            const float closing = -dot(v, now.normal) * tick;
             if (both_free && now.separation < -kTouches * size) return true; // the solver parts them
-            if (now.separation - (both_free ? std::max(closing, 0.0f) : 0.0f) <= kTouches * size &&
-                std::fabs(closing) < kLeaning * size)
-                return true;
+            if (now.separation > kTouches * size) continue;
+            if (std::fabs(dot(v, now.normal)) * tick < kLeaning * size) return true;
         }
     }
     return false;
@@ -92,7 +90,6 @@ template<int Dim> bool World<Dim>::State::Flight::rams(const State& s, std::uint
     const float size = s.bodies.still[i].size, tick = static_cast<float>(s.spec.tick);
     for (const auto& m : s.manifolds) {
         if (m.body_a != i && m.body_b != i) continue;
-        if (s.bodies.motion[m.body_a == i ? m.body_b : m.body_a] == Motion::Dynamic) continue;
         const Vec<Dim> v = s.bodies.velocity[m.body_b].linear - s.bodies.velocity[m.body_a].linear;
         float nearest = m.points[0].separation;
         for (std::size_t p = 1; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
