@@ -51,9 +51,12 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
     flow::begin_column(entered_, bodies, manifolds, 0);
     base::make_room(listed_, count);
     listed_.assign(count, 0);
-    number_ = 0;
+    number_ = pass_ = 0;
     base::make_room(sites_, count);
-    base::make_room(picked_, 2 * count);
+    for (auto* v : {&picked_, &near_sites_}) base::make_room(*v, 4 * count);
+    for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
+    base::make_room(first_site_, count);
+    first_site_.resize(count);
     for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * count);
 }
 
@@ -121,6 +124,7 @@ template<int Dim> void Impacts<Dim>::enter(const Bundle& b, std::uint32_t body) 
 template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
     if (listed_[manifold] == number_) return;
     listed_[manifold] = number_;
+    first_site_[manifold] = static_cast<std::uint32_t>(sites_.size());
     auto& m = b.manifolds[manifold];
     enter(b, m.body_a), enter(b, m.body_b);
     if (b.enter_contact) b.enter_contact(manifold);
@@ -204,29 +208,94 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
     s.push = 0, s.drag = {};
 }
 
-// The sites that meet first, each before all others of its bodies.
-template<int Dim> bool Impacts<Dim>::pick(const Bundle& b) {
-    for (Site& s : sites_) foresee(b, s);
-    for (const Site& s : sites_) {
-        const auto& m = b.manifolds[s.manifold];
-        hits_[m.body_a].first = hits_[m.body_b].first = kNever;
+// The sites of a body that can be moved.
+template<int Dim>
+template<typename Visit>
+void Impacts<Dim>::each_site(const Bundle& b, std::uint32_t body, const Visit& visit) {
+    for (const std::uint32_t k : b.lists.of(body)) {
+        if (listed_[k] != number_) continue;
+        for (std::uint32_t i = first_site_[k]; i < sites_.size() && sites_[i].manifold == k; i++) visit(i);
     }
-    const auto moves = [&](std::uint32_t i) { return b.bodies.mass[i].inverse_mass > 0; };
-    for (const Site& s : sites_) {
-        const auto& m = b.manifolds[s.manifold];
-        if (moves(m.body_a)) hits_[m.body_a].first = std::min(hits_[m.body_a].first, s.time);
-        if (moves(m.body_b)) hits_[m.body_b].first = std::min(hits_[m.body_b].first, s.time);
+}
+
+// The bodies that the last pass hit, and those that have a site with them: the times of others' sites, and
+// which of them is first, are as they were. At first, all.
+template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) {
+    const auto touch = [&](std::uint32_t body) {
+        if (!(b.bodies.mass[body].inverse_mass > 0) || hits_[body].touched == pass_) return;
+        hits_[body].touched = pass_;
+        touched_.push_back(body);
+    };
+    const auto touch_both = [&](std::uint32_t i) {
+        const auto& m = b.manifolds[sites_[i].manifold];
+        touch(m.body_a), touch(m.body_b);
+    };
+    touched_.clear();
+    if (all) {
+        for (std::uint32_t i = 0; i < sites_.size(); i++) foresee(b, sites_[i]), touch_both(i);
+        return;
     }
+    for (const std::uint32_t i : picked_) touch_both(i);
+    const std::size_t hit = touched_.size();
+    for (std::size_t k = 0; k < hit; k++)
+        each_site(b, touched_[k], [&](std::uint32_t i) { foresee(b, sites_[i]), touch_both(i); });
+}
+
+// The sites that meet first, each before all others of its bodies, in clusters that share no body that can be
+// moved.
+template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
+    pass_++;
+    foresee_changed(b, all);
+    near_sites_.clear();
+    for (const std::uint32_t body : touched_) {
+        hits_[body].first = kNever, hits_[body].cluster = body;
+        each_site(b, body, [&](std::uint32_t i) {
+            hits_[body].first = std::min(hits_[body].first, sites_[i].time);
+            if (sites_[i].time < kNever) near_sites_.push_back(i);
+        });
+    }
+    std::sort(near_sites_.begin(), near_sites_.end());
+    near_sites_.erase(std::unique(near_sites_.begin(), near_sites_.end()), near_sites_.end());
     picked_.clear();
     const float slack = kSameTime * b.seconds;
-    for (std::uint32_t i = 0; i < sites_.size(); i++) {
+    const auto moves = [&](std::uint32_t i) { return b.bodies.mass[i].inverse_mass > 0; };
+    for (const std::uint32_t i : near_sites_) {
         const Site& s = sites_[i];
         const auto& m = b.manifolds[s.manifold];
-        if (s.time < kNever && s.time <= hits_[m.body_a].first + slack &&
-            s.time <= hits_[m.body_b].first + slack)
-            picked_.push_back(i);
+        const auto is_first = [&](std::uint32_t body) {
+            return !moves(body) || s.time <= hits_[body].first + slack;
+        };
+        if (!is_first(m.body_a) || !is_first(m.body_b)) continue;
+        picked_.push_back(i);
+        for (const std::uint32_t body :
+             {m.body_a, m.body_b}) // a partner of one that was touched stands alone so far
+            if (hits_[body].touched != pass_) hits_[body].touched = pass_, hits_[body].cluster = body;
+        if (moves(m.body_a) && moves(m.body_b)) join(m.body_a, m.body_b);
     }
+    sort_by_cluster(b);
     return !picked_.empty();
+}
+
+template<int Dim> std::uint32_t Impacts<Dim>::cluster_of(std::uint32_t body) {
+    while (hits_[body].cluster != body) body = hits_[body].cluster = hits_[hits_[body].cluster].cluster;
+    return body;
+}
+template<int Dim> void Impacts<Dim>::join(std::uint32_t a, std::uint32_t b) {
+    a = cluster_of(a), b = cluster_of(b);
+    hits_[std::max(a, b)].cluster = std::min(a, b);
+}
+
+template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
+    const auto cluster = [&](std::uint32_t i) {
+        const auto& m = b.manifolds[sites_[i].manifold];
+        return cluster_of(b.bodies.mass[m.body_a].inverse_mass > 0 ? m.body_a : m.body_b);
+    };
+    std::sort(picked_.begin(), picked_.end(), [&](std::uint32_t i, std::uint32_t k) {
+        return std::pair(cluster(i), i) < std::pair(cluster(k), k);
+    });
+    ends_.clear();
+    for (std::uint32_t k = 1; k <= picked_.size(); k++)
+        if (k == picked_.size() || cluster(picked_[k]) != cluster(picked_[k - 1])) ends_.push_back(k);
 }
 
 // One point's share of a round; returns by how much a speed changed.
@@ -246,10 +315,10 @@ template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) const {
     return s.mass > 0 ? moved + length(change) / std::max(s.friction_mass, 1e-30f) : 0.0f;
 }
 
-template<int Dim> void Impacts<Dim>::agree(const Bundle& b) {
+template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<const std::uint32_t> cluster) {
     for (int round = 0; round < kMostRounds; round++) {
         float change = 0, all = 0;
-        for (const std::uint32_t i : picked_) {
+        for (const std::uint32_t i : cluster) {
             change = std::max(change, push(b, sites_[i]));
             all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
         }
@@ -272,9 +341,9 @@ template<int Dim> Vec<Dim> Impacts<Dim>::running(const Bundle& b, const Site& s)
 // Impulses without restitution never do, and all between both sets keep Coulomb's law: the largest share of
 // restitution that adds nothing. The work of an impulse is its product with the mean of the speeds before and
 // after.
-template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b) {
+template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster) {
     double work = 0, size = 0;
-    for (const std::uint32_t i : picked_) {
+    for (const std::uint32_t i : cluster) {
         const Site& s = sites_[i];
         const Vec<Dim> impulse = impulse_of(s);
         work += dot(impulse, s.met + running(b, s));
@@ -282,20 +351,20 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b) {
     }
     if (!(work > kGained * size)) return;
     impulses_.clear(), runs_.clear();
-    for (const std::uint32_t i : picked_) {
+    for (const std::uint32_t i : cluster) {
         impulses_.push_back(impulse_of(sites_[i])), runs_.push_back(running(b, sites_[i]));
     }
-    for (std::size_t k = 0; k < picked_.size(); k++) {
-        Site& s = sites_[picked_[k]];
+    for (std::size_t k = 0; k < cluster.size(); k++) {
+        Site& s = sites_[cluster[k]];
         apply(b, s, impulses_[k] * -1.0f);
         s.wanted -= s.bounce;
         for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
         s.push = 0, s.drag = {};
     }
-    agree(b);
+    agree(b, cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
-    for (std::size_t k = 0; k < picked_.size(); k++) {
-        const Site& s = sites_[picked_[k]];
+    for (std::size_t k = 0; k < cluster.size(); k++) {
+        const Site& s = sites_[cluster[k]];
         const Vec<Dim> impulse = impulse_of(s), run = running(b, s);
         const Vec<Dim> more = impulses_[k] - impulse, faster = runs_[k] - run;
         square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
@@ -303,8 +372,8 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b) {
     }
     const double root = std::sqrt(std::max(linear * linear - 4 * square * constant, 0.0));
     const double share = square > 0 ? std::clamp((root - linear) / (2 * square), 0.0, 1.0) : 0.0;
-    for (std::size_t k = 0; k < picked_.size(); k++) {
-        Site& s = sites_[picked_[k]];
+    for (std::size_t k = 0; k < cluster.size(); k++) {
+        Site& s = sites_[cluster[k]];
         const Vec<Dim> more = (impulses_[k] - impulse_of(s)) * static_cast<float>(share);
         apply(b, s, more);
         s.push += dot(more, s.normal);
@@ -323,8 +392,13 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
             hits_[body].known = true;
             moved_.push_back(body);
         }
-    agree(b);
-    keep_energy(b);
+    std::size_t from = 0;
+    for (const std::uint32_t end : ends_) {
+        const auto cluster = std::span<const std::uint32_t>(picked_).subspan(from, end - from);
+        agree(b, cluster);
+        keep_energy(b, cluster);
+        from = end;
+    }
     for (const std::uint32_t i : picked_) {
         const Site& s = sites_[i];
         auto& m = b.manifolds[s.manifold];
@@ -353,7 +427,7 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<D
     number_++;
     sites_.clear();
     for (const Suspect& s : suspects) add_sites(b, s.manifold);
-    for (int pass = 0; pass < kMostPasses && pick(b); pass++) {
+    for (int pass = 0; pass < kMostPasses && pick(b, pass == 0); pass++) {
         const std::size_t known = moved_.size();
         collide(b);
         for (std::size_t i = known; i < moved_.size(); i++) {

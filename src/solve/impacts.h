@@ -8,8 +8,8 @@
 // one by one, one ball against two is symmetric, and no step adds energy (the generalized reflections of
 // Smith et al. 2012, Reflections on Simultaneous Impact, ACM TOG 31(4)). Contacts that carried a load in the
 // substep before, and bounces that would be over within two substeps, are rest and none of this. Stage solve.
-// O(passes times (contacts of the bodies that were hit)); nothing where nothing meets. Tested by
-// tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
+// O(contacts of the bodies that are hit, once for each pass that hits them); nothing where nothing meets.
+// Tested by tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
 #include "astasis/function_ref.h"
@@ -71,6 +71,8 @@ private:
         flow::Velocity<Dim> before{}; // the velocity before the present pass
         float since = 0;              // time of its last impact
         float first = 0;              // earliest impact ahead
+        std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
+        std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
         bool known = false;
     };
     struct Bundle; // what resolve() was given
@@ -78,12 +80,17 @@ private:
     void enter(const Bundle& b, std::uint32_t body);
     void add_sites(const Bundle& b, std::uint32_t manifold);
     void foresee(const Bundle& b, Site& site);
-    bool pick(const Bundle& b);
+    template<typename Visit> void each_site(const Bundle& b, std::uint32_t body, const Visit& visit);
+    void foresee_changed(const Bundle& b, bool all);
+    bool pick(const Bundle& b, bool all);
+    std::uint32_t cluster_of(std::uint32_t body);
+    void join(std::uint32_t a, std::uint32_t b);
+    void sort_by_cluster(const Bundle& b);
     void prepare(const Bundle& b, Site& site) const;
     void collide(const Bundle& b);
     float push(const Bundle& b, Site& site) const;
-    void agree(const Bundle& b);
-    void keep_energy(const Bundle& b);
+    void agree(const Bundle& b, std::span<const std::uint32_t> cluster);
+    void keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster);
     Vec<Dim> impulse_of(const Site& site) const;
     Vec<Dim> running(const Bundle& b, const Site& site) const;
     float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
@@ -98,7 +105,12 @@ private:
     std::vector<std::uint32_t> entered_, listed_;
     std::uint32_t number_ = 0;
     std::vector<Site> sites_;
-    std::vector<std::uint32_t> picked_;
+    std::vector<std::uint32_t> first_site_; // of each manifold listed
+    std::uint32_t pass_ = 0;                // counted through the tick
+    std::vector<std::uint32_t> touched_;    // bodies, of the present pass
+    std::vector<std::uint32_t> near_sites_; // theirs, that meet
+    std::vector<std::uint32_t> picked_;     // by clusters, which end at
+    std::vector<std::uint32_t> ends_;
     std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution
 };
 

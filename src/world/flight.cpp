@@ -398,14 +398,18 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const bool turned =
         collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
-    if (turned && is_held(s, other, others, now)) return hand_over(s, flyers_[which], other);
+    if (turned && is_held(s, other, others, now)) {
+        hand_over(s, flyers_[which], other);
+        return foretell_others(s, which, other);
+    }
     if (s.bodies.motion[other] == Motion::Dynamic && !s.is_asleep(other)) {
         Flyer& f = flyers_[which];
         const bool deep = !turned && t.nearest < -kTouches * s.bodies.still[f.place].size;
         f.clung += clings(s, f, other, mine, others);
         if (deep || f.clung >= kMostClinging) {
+            hand_over(s, f, other); // from where they are on their old ways
             set_velocity(s, f.place, mine), set_velocity(s, other, others);
-            return hand_over(s, f, other);
+            return foretell_others(s, which, other);
         }
     }
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
@@ -479,11 +483,36 @@ template<int Dim> void World<Dim>::State::Flight::put_back(State& s, const Flyer
 template<int Dim> void World<Dim>::State::Flight::land(State& s) {
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& f = flyers_[k];
-        if (!f.flies || f.handed_over) continue;
-        advance(f, tick_);
-        put_back(s, f);
+        if (f.handed_over) continue;
+        if (f.flies) advance(f, tick_);
+        else f.pose = s.bodies.pose[f.place]; // met nothing: the solver moved it
+        make_room(s, f);
+        if (f.flies) put_back(s, f);
+        else s.bodies.pose[f.place] = f.pose;
     }
     count_ = 0;
+}
+
+// What the solver moved may have been turned into the flyer's way since that was foreseen: it makes room
+// then, by a part of its width at most.
+template<int Dim> void World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
+    const float size = s.bodies.still[f.place].size;
+    const auto placed = [&](std::uint32_t body, const flow::CentrePose<Dim>& at, const Placement<Dim>& on) {
+        const Vec<Dim> arm = on.position - s.bodies.mass[body].centre;
+        return Pose<Dim>{at.centre + rotate(at.rotation, arm), at.rotation * on.rotation};
+    };
+    for (const flow::Pair& pair : f.pairs) {
+        const std::uint32_t other = s.colliders[pair.b].body;
+        if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
+            passes(s, other, f.place))
+            continue;
+        const auto &mine = *s.colliders[pair.a].spec, &its = *s.colliders[pair.b].spec;
+        const auto gap =
+            shape::nearest_points<Dim>(mine.geometry, placed(f.place, f.pose, mine.placement), its.geometry,
+                                       placed(other, s.bodies.pose[other], its.placement));
+        const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
+        if (overlap > 0) f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
+    }
 }
 
 template class World<2>::State::Flight;

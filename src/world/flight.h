@@ -87,6 +87,7 @@ private:
     void leave_to_solver(Flyer& f) const;
     bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
                 const flow::Velocity<Dim>& others) const;
+    void make_room(const State& s, Flyer& f) const;
     void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);

@@ -118,18 +118,21 @@ template<int Dim> void silo(Outcome& out) {
     out.at_most("load over weight at 8 m", "", fillings[2].load / fillings[2].weight, 0.55, 0.45);
 }
 
-// Tops of a heap's surface by the distance from the middle, in rings (in the plane, both sides) of one grain,
-// each the mean of the highest grains of its sectors.
-template<int Dim> std::vector<double> profile(const World<Dim>& world, double grain) {
+// Tops of a heap's surface by the distance from the middle, in rings of some width (in the plane, both
+// sides), each the mean of the highest grains of its sectors.
+template<int Dim> std::vector<double> profile(const World<Dim>& world, double grain, double width) {
     constexpr int kSectors = Dim == 2 ? 2 : 12;
     std::map<int, std::array<double, kSectors>> rings;
     for (const BodyId b : world.bodies()) {
         if (world.motion(b) != Motion::Dynamic) continue;
         const auto p = world.pose(b).position;
-        double away = std::fabs(p.x), angle = p.x < 0 ? kPi : 0;
-        if constexpr (Dim == 3) away = std::hypot(p.x, p.z), angle = std::atan2(p.z, p.x) + kPi;
-        const auto sector = std::min(kSectors - 1, static_cast<int>(angle / (2 * kPi + 1e-9) * kSectors));
-        double& top = rings[static_cast<int>(away / grain)][static_cast<std::size_t>(sector)];
+        double away = std::fabs(p.x);
+        int sector = p.x < 0;
+        if constexpr (Dim == 3) {
+            away = std::hypot(p.x, p.z);
+            sector = static_cast<int>((std::atan2(p.z, p.x) / kPi + 1) / 2 * kSectors) % kSectors;
+        }
+        double& top = rings[static_cast<int>(away / width)][static_cast<std::size_t>(sector)];
         top = std::max(top, p.y + grain / 2);
     }
     std::vector<double> out;
@@ -199,7 +202,8 @@ template<int Dim> double angle_of_repose(bool cubes) {
         run(world, 0.05);
     }
     run(world, 3);
-    return slope_of(profile(world, grain), grain);
+    const double ring = (Dim == 2 ? 4 : 2) * grain;
+    return slope_of(profile(world, grain, ring), ring);
 }
 
 template<int Dim> void repose(Outcome& out) {
@@ -249,7 +253,7 @@ Deposit collapse(double aspect) {
     for (const BodyId b : tube) world.remove(b);
     run(world, 2.5);
     // The connected deposit: rings in which at least half the sectors hold grains.
-    const std::vector<double> tops = profile(world, kSmall);
+    const std::vector<double> tops = profile(world, kSmall, kSmall);
     std::map<int, std::array<bool, 12>> sectors;
     Deposit out{0, *std::max_element(tops.begin(), tops.begin() + 3) - base};
     for (const BodyId b : world.bodies()) {
