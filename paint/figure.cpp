@@ -46,6 +46,9 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     MarginText text;
     text.title = scene.title, text.time = world.time(), text.tick = world.ticks(), text.seed = scene.seed;
     text.show = picture.show;
+    // So many marks would be all that is seen.
+    constexpr std::size_t kMostCentres = 5000;
+    text.show.centres = text.show.centres && world.bodies().size() <= kMostCentres;
     const auto contacts = world.contacts();
     text.contacts = contacts.size();
     if (picture.show.forces) text.forces = force_arrows(world, contacts);

@@ -91,8 +91,11 @@ public:
         else canvas_.fill_and_outline(fill(mark), mark.motion == Motion::Static);
     }
     void point(const Point<2>& at, const Mark<2>& mark) override {
-        if (mark.meaning == Meaning::CentreOfMass) canvas_.centre_of_mass(sheet_(at), 4.5);
-        else canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, 6.5, kForce);
+        if (mark.meaning == Meaning::CentreOfMass) {
+            if (key_.show.centres) canvas_.centre_of_mass(sheet_(at), 4.5);
+            return;
+        }
+        canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, 6.5, kForce);
     }
     void text(const Point<2>& at, std::string_view text, const Mark<2>&) override {
         const Place p = sheet_(at);

@@ -374,7 +374,7 @@ private:
     void draw_marks() {
         const double metres_a_pixel = length(camera_.target() - camera_.eye()) / camera_.pixels_a_radian();
         for (const auto& spot : pen_.spots) {
-            if (spot.mark.meaning == Meaning::CentreOfMass && shows_itself(spot))
+            if (margin_.show.centres && spot.mark.meaning == Meaning::CentreOfMass && shows_itself(spot))
                 canvas_.centre_of_mass(on_canvas(spot.at), 3.6);
             if (spot.mark.meaning == Meaning::Name && shows_itself(spot)) {
                 const Place p = on_canvas(spot.at);
