@@ -6,8 +6,8 @@
 // takes its share of the blow at once, and moves with it in the solver. But what is pressed by the blow
 // against something that holds it cannot be told apart from that: there the flyer's way ends, and both meet
 // in the solver, from where they touch.
-// So do those that go on together time after time: in a crowd such meetings would never end. In the end a flyer makes
-// room for what the solver has turned into its way since that was foreseen.
+// So do those that go on together time after time: in a crowd such meetings would never end. In the end a
+// flyer makes room for what the solver has turned into its way since that was foreseen.
 #pragma once
 
 #include "astasis/function_ref.h"
