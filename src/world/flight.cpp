@@ -504,7 +504,7 @@ template<int Dim> void World<Dim>::State::Flight::make_room(const State& s, Flye
     for (const flow::Pair& pair : f.pairs) {
         const std::uint32_t other = s.colliders[pair.b].body;
         if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
-            passes(s, other, f.place))
+            !passes(s, f.place, other) || passes(s, other, f.place)) // the solver's, or another flyer's
             continue;
         const auto &mine = *s.colliders[pair.a].spec, &its = *s.colliders[pair.b].spec;
         const auto gap =
