@@ -190,6 +190,16 @@ flow::Velocity<Dim> World<Dim>::State::Flight::velocity_of(const State& s, std::
     return s.is_asleep(body) ? s.bodies.velocity[body] : way_of(s, body);
 }
 
+// Where a shape is when its body is there.
+template<int Dim>
+Pose<Dim> World<Dim>::State::Flight::placed(const State& s, std::uint32_t collider,
+                                            const flow::CentrePose<Dim>& at) const {
+    const auto& c = s.colliders[collider];
+    const Placement<Dim>& on = c.spec->placement;
+    return {at.centre + rotate(at.rotation, on.position - s.bodies.mass[c.body].centre),
+            at.rotation * on.rotation};
+}
+
 template<int Dim>
 Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t collider, double time) const {
     const auto& c = s.colliders[collider];
@@ -197,7 +207,7 @@ Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t coll
     const flow::Velocity<Dim> v = way_of(s, c.body);
     const Placement<Dim>& on = c.spec->placement;
     const Vec<Dim> arm = on.position - s.bodies.mass[c.body].centre;
-    return {.from = {at.centre + rotate(at.rotation, arm), at.rotation * on.rotation},
+    return {.from = placed(s, collider, at),
             .velocity = v.linear,
             .angular_velocity = v.angular,
             .centre = rotate_back(on.rotation, arm * -1.0f)};
@@ -497,19 +507,14 @@ template<int Dim> void World<Dim>::State::Flight::land(State& s) {
 // then, by a part of its width at most.
 template<int Dim> void World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
     const float size = s.bodies.still[f.place].size;
-    const auto placed = [&](std::uint32_t body, const flow::CentrePose<Dim>& at, const Placement<Dim>& on) {
-        const Vec<Dim> arm = on.position - s.bodies.mass[body].centre;
-        return Pose<Dim>{at.centre + rotate(at.rotation, arm), at.rotation * on.rotation};
-    };
     for (const flow::Pair& pair : f.pairs) {
         const std::uint32_t other = s.colliders[pair.b].body;
         if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
             !passes(s, f.place, other) || passes(s, other, f.place)) // the solver's, or another flyer's
             continue;
-        const auto &mine = *s.colliders[pair.a].spec, &its = *s.colliders[pair.b].spec;
-        const auto gap =
-            shape::nearest_points<Dim>(mine.geometry, placed(f.place, f.pose, mine.placement), its.geometry,
-                                       placed(other, s.bodies.pose[other], its.placement));
+        const auto gap = shape::nearest_points<Dim>(
+            s.colliders[pair.a].spec->geometry, placed(s, pair.a, f.pose), s.colliders[pair.b].spec->geometry,
+            placed(s, pair.b, s.bodies.pose[other]));
         const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
         if (overlap > 0) f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
     }

@@ -77,6 +77,7 @@ private:
     bool looks_at(const State& s, std::uint32_t i, std::uint32_t other) const;
     flow::Velocity<Dim> way_of(const State& s, std::uint32_t body) const;
     flow::CentrePose<Dim> pose_at(const State& s, std::uint32_t body, double time) const;
+    Pose<Dim> placed(const State& s, std::uint32_t collider, const flow::CentrePose<Dim>& at) const;
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
     bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v, double now) const;
     void predict(const State& s, Flyer& f);
