@@ -10,3 +10,12 @@ function(astasis_flags target)
                                              -Woverloaded-virtual -Wnull-dereference -Werror)
   endif()
 endfunction()
+
+# For what is compiled more often than it runs, or leaves all its work to the library (tests, the tool): about a third
+# of such a build's time is saved.
+function(astasis_quick_to_compile target)
+  if(CMAKE_BUILD_TYPE STREQUAL "Release")
+    # Without the later passes g++ 12 takes every variant for uninitialized.
+    target_compile_options(${target} PRIVATE -O1 $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)
+  endif()
+endfunction()

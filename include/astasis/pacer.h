@@ -53,9 +53,12 @@ public:
 
     // How far the present lies between the last two ticks, 0 to below 1.
     double blend() const noexcept;
-    // The pose to draw: between those before and after the last tick, one tick behind the world. Errors:
+    // The pose to draw: within the last tick (World::pose_within_tick), so one tick behind the world. Errors:
     // stale id.
     Pose<Dim> blended_pose(BodyId id) const;
+    // The pose at this moment, if nothing is met or pushed on the way from the last tick: it does not lag, but
+    // what is about to hit a wall is drawn in it, by up to its speed times a tick. Errors: stale id.
+    Pose<Dim> predicted_pose(BodyId id) const;
 
 private:
     World<Dim>* world_;

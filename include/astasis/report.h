@@ -35,9 +35,12 @@ template<int Dim> struct SweptImpact {
     std::uint32_t shape = 0, other_shape = 0;
     double time = 0;       // s, since the start of the tick
     Point<Dim> position{}; // where they touched
-    Point<Dim> centre{};   // where the body's centre of mass then was: its way leads from one to the next
-    Vec<Dim> normal{};     // unit, from the body to the other
-    Vec<Dim> impulse{};    // what the body was given, N s
+    // Where their centres of mass then were: a body's way leads from one to the next.
+    Point<Dim> centre{}, other_centre{};
+    // Whether they go on from there to the end of the tick; what does not, contacts move all through it.
+    bool swept = false, other_swept = false;
+    Vec<Dim> normal{};  // unit, from the body to the other
+    Vec<Dim> impulse{}; // what the body was given, N s
 };
 
 // How much sleeps.
@@ -69,5 +72,4 @@ template<int Dim> struct Momentum {
     Vec<Dim> linear{};
     Axial<Dim> angular{};
 };
-
 }

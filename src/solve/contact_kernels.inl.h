@@ -1,9 +1,6 @@
 // Impulses of contacts, over the number type T. Included after contact_geometry.inl.h.
 #pragma once
 
-// The points of a manifold agree when a round changes their impulses by less than this share.
-constexpr float kAgreed = 5e-4f;
-
 template<int D, typename T> void warm_start(const GroupFloats& groups, int count, const BodyRows& rows) {
     using L = Layout<D>;
     for (int k = 0; k < count; k++) {
@@ -124,7 +121,7 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
     using L = Layout<D>;
     using N = NumberType<T>;
     const T zero(0.0f), one(1.0f), rate(1.0f / seconds), share(tuning.share / seconds),
-        leak_of_overlap(with_feedback ? tuning.leak : 0.0f);
+        leak_of_overlap(with_feedback ? tuning.leak : 0.0f), agreed(tuning.agreed);
     for (int k = 0; k < count; k++) {
         const Group<D, T> g(groups, k);
         const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
@@ -173,7 +170,7 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
                 pair.drag(ra, rb, less(now, old));
             }
             if (has_rare) resist(g.cold, pair, axes, load, done);
-            done = either(done, either(changed <= T(kAgreed) * load, has_one));
+            done = either(done, either(changed <= agreed * load, has_one));
             if (all(done)) break;
         }
         give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a,

@@ -6,7 +6,7 @@
 #include "world/checks.h"
 #include "world/state.h"
 
-#include <algorithm>
+#include <unordered_set>
 
 namespace astasis {
 namespace {
@@ -115,12 +115,9 @@ template<int Dim> int blast(World<Dim>& world, const Blast<Dim>& blast, const Fi
     std::vector<Found<Dim>> found;
     nearest(world, blast.centre, blast.radius, found, filter);
     int pushed = 0;
-    std::vector<BodyId> done; // of a body's shapes the nearest counts
+    std::unordered_set<BodyId> done; // of a body's shapes the nearest counts
     for (const Found<Dim>& f : found) {
-        if (world.motion(f.body) != Motion::Dynamic ||
-            std::find(done.begin(), done.end(), f.body) != done.end())
-            continue;
-        done.push_back(f.body);
+        if (world.motion(f.body) != Motion::Dynamic || !done.insert(f.body).second) continue;
         const Vec<Dim> to_middle = world.centre_of_mass(f.body) - blast.centre;
         const Vec<Dim> way = f.separation > 0 ? f.position - blast.centre : to_middle;
         const float share = 1 - static_cast<float>(f.separation) / blast.radius;

@@ -35,6 +35,15 @@ public:
     // After solving: flyers are where they flew.
     void land(State& state);
     std::span<const SweptImpact<Dim>> impacts() const { return impacts_; }
+    // Calls visit(share of the tick, its centre of mass) for each impact of a body that flew on, in the order
+    // of time.
+    template<typename Visit> void for_each_impact(BodyId id, double tick, const Visit& visit) const {
+        auto i = std::lower_bound(met_.begin(), met_.end(), Met{id.index, 0});
+        for (; i != met_.end() && i->index == id.index; ++i) {
+            const SweptImpact<Dim>& impact = impacts_[i->impact];
+            visit(impact.time / tick, impact.body == id ? impact.centre : impact.other_centre);
+        }
+    }
     // What slept and was hit, to be woken with the velocity that it was given.
     std::span<const BodyId> struck_sleepers() const { return struck_sleepers_; }
 
@@ -51,6 +60,10 @@ private:
         Impact<Dim> impact{};
         int count = 0, clung = 0; // of impacts so far, and of those after which both went on together
         bool flies = false, turned = false, halted = false, handed_over = false; // to the solver
+    };
+    struct Met { // a body, by its id's index, and an impact
+        std::uint32_t index = 0, impact = 0;
+        friend auto operator<=>(const Met&, const Met&) = default;
     };
     struct Two { // a flyer and what it meets, as a world of their own
         flow::Bodies<Dim> bodies;
@@ -69,7 +82,7 @@ private:
         return k && !flyers_[k - 1].handed_over && (flyers_[k - 1].flies || looks_at(s, i, other));
     }
     void find_flyers(State& s);
-    bool goes_far(const State& s, std::uint32_t i) const;
+    bool goes_far(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const;
     bool goes_far_past(const State& s, const flow::Pair& pair) const; // the first of the two
     bool leans(const State& s, std::uint32_t i) const;
     bool rams(const State& s, std::uint32_t i) const;
@@ -85,8 +98,11 @@ private:
     void foretell_others(const State& s, std::size_t which, std::uint32_t other);
     void advance(Flyer& f, double time) const;
     void set_mean(Flyer& f) const;
+    void list_met(const State& s);
     void hand_over(const State& s, Flyer& f, std::uint32_t other);
-    void set_velocity(State& s, std::uint32_t body, const flow::Velocity<Dim>& v);
+    double clear_before(const State& s, const Flyer& f, const Vec<Dim>& v, std::uint32_t partner) const;
+    void leave_together(State& s, std::size_t which, std::uint32_t other, const flow::Velocity<Dim>& mine,
+                        const flow::Velocity<Dim>& others);
     void leave_to_solver(Flyer& f) const;
     bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
                 const flow::Velocity<Dim>& others) const;
@@ -101,6 +117,17 @@ private:
                  const flow::Velocity<Dim>& v, std::uint32_t collider, std::size_t k);
     flow::Velocity<Dim> velocity_of(const State& s, std::uint32_t body) const;
 
+    // A way past another body, longer than this share of its own smallest width within a tick, may lead a
+    // body through it.
+    static constexpr float kFar = 0.5f;
+    // What is nearer than this share of a body's width touches it.
+    static constexpr float kTouches = 0.02f;
+    // After an impact a body stands off by this share of its size, so that the same touch is not found again.
+    static constexpr float kStandOff = 4e-5f;
+    // Of the search for an impact; then it is taken to be there, which moves a body that only comes close off
+    // a little.
+    static constexpr int kMostSteps = 200;
+
     double tick_ = 0;
     std::vector<Flyer> flyers_;
     std::size_t count_ = 0; // of flyers_, which keep their room
@@ -108,6 +135,7 @@ private:
     static constexpr std::uint32_t kMay = ~std::uint32_t{0}, kMust = kMay - 1;
     std::vector<std::uint32_t> flyer_of_;
     std::vector<SweptImpact<Dim>> impacts_;
+    std::vector<Met> met_; // of those bodies of impacts_ that fly on, sorted
     std::vector<BodyId> struck_sleepers_;
     Two two_;
     narrow::ManifoldFinder<Dim> finder_;

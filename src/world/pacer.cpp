@@ -60,13 +60,17 @@ template<int Dim> double Pacer<Dim>::blend() const noexcept {
 }
 
 template<int Dim> Pose<Dim> Pacer<Dim>::blended_pose(BodyId id) const {
-    const Pose<Dim> from = world_->previous_pose(id), to = world_->pose(id);
-    const double t = blend();
-    Pose<Dim> out;
-    for (int k = 0; k < Dim; k++)
-        out.position[k] = from.position[k] + (to.position[k] - from.position[k]) * t;
-    out.rotation = math::blended(from.rotation, to.rotation, static_cast<float>(t));
-    return out;
+    return world_->pose_within_tick(id, blend());
+}
+template<int Dim> Pose<Dim> Pacer<Dim>::predicted_pose(BodyId id) const {
+    const Pose<Dim> now = world_->pose(id);
+    const double seconds = blend() * world_->settings().tick;
+    const Vec<Dim> v = world_->velocity(id), centre = world_->mass(id).centre;
+    Point<Dim> place = world_->centre_of_mass(id);
+    for (int k = 0; k < Dim; k++) place[k] += static_cast<double>(v[k]) * seconds;
+    const Rotation<Dim> turned =
+        math::turned_by(now.rotation, world_->angular_velocity(id) * static_cast<float>(seconds));
+    return {place + rotate(turned, centre) * -1.0f, turned};
 }
 
 template class Pacer<2>;

@@ -11,10 +11,6 @@
 namespace astasis {
 namespace {
 
-// In so many parts a tick is solved in which bodies come on fast. One: walls that are struck overlap by up to
-// a tenth, for a tick; four cost more and find little that two do not.
-constexpr int kParts = 2;
-
 // Seconds since the last lap; 0 if it does not run.
 class Stopwatch {
 public:
@@ -110,7 +106,7 @@ template<int Dim> void World<Dim>::State::wake_struck() {
 // seconds that this takes.
 template<int Dim> double World<Dim>::State::solve_contacts() {
     double looking = 0;
-    const int parts = narrow.come_on() ? std::min(kParts, spec.substeps) : 1;
+    const int parts = narrow.come_on() ? std::min(tuning.parts, spec.substeps) : 1;
     const double substep = spec.tick / spec.substeps;
     for (int part = 0, done = 0; part < parts; part++) {
         const int substeps = (spec.substeps * (part + 1)) / parts - done;

@@ -57,9 +57,6 @@ template<int Dim> Motion World<Dim>::motion(BodyId id) const {
 template<int Dim> const Pose<Dim> World<Dim>::pose(BodyId id) const {
     return state_->pose(state_->place(id));
 }
-template<int Dim> const Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
-    return state_->rows[state_->place(id)].previous;
-}
 template<int Dim> const Point<Dim> World<Dim>::centre_of_mass(BodyId id) const {
     return state_->bodies.pose[state_->place(id)].centre;
 }
@@ -220,20 +217,6 @@ template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
 template<int Dim> Sweep World<Dim>::sweep(BodyId id) const { return state_->rows[state_->place(id)].sweep; }
 template<int Dim> void World<Dim>::set_sweep(BodyId id, Sweep sweep) {
     state_->rows[state_->place(id)].sweep = sweep;
-}
-template<int Dim> std::span<const SweptImpact<Dim>> World<Dim>::swept_impacts() const noexcept {
-    if (!state_->flight) return {};
-    return state_->flight->impacts();
-}
-template<int Dim> std::vector<BodyId> World<Dim>::unswept() const {
-    std::vector<BodyId> out;
-    const auto& b = state_->bodies;
-    for (std::uint32_t i = 0; i < b.moving; i++) {
-        if (b.motion[i] == Motion::Dynamic && state_->rows[i].sweep != Sweep::None) continue;
-        const Vec<Dim> way = b.pose[i].centre - to_world(state_->rows[i].previous, b.mass[i].centre);
-        if (length(way) > b.still[i].size) out.push_back(state_->slots.ids()[i]);
-    }
-    return out;
 }
 
 template<int Dim> bool World<Dim>::is_asleep(BodyId id) const { return state_->is_asleep(state_->place(id)); }

@@ -1,6 +1,7 @@
 #include "support/dims.h"
 
 #include <random>
+#include <unordered_map>
 
 namespace astasis {
 namespace {
@@ -103,6 +104,127 @@ TYPED_TEST(PacerTest, BlendedPosesLieOnThePathOneTickBehind) {
     EXPECT_EQ(pacer.blended_pose(id).position.x, 100.0);
 }
 
+// A ball between two walls that it meets several times a tick: it is drawn on its way, never behind a wall,
+// and never faster than it flies.
+TYPED_TEST(PacerTest, BlendedPosesFollowASweptBodyFromImpactToImpact) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const Material hard{.friction = 0, .restitution = 1};
+    for (const double x : {-0.5, 0.5})
+        world.add({.motion = Motion::Static,
+                   .pose = {{x + (x > 0 ? 0.1 : -0.1), 0}, {}},
+                   .shapes = {{test::box_of(test::all<D>(0.2f)), hard}}});
+    const BodyId ball = test::add_ball<D>(world, {0.03, 0}, 0.05f, 1, hard);
+    world.set_velocity(ball, {150, 0});
+    Pacer<D> pacer(world);
+    pacer.advance(1.0 / 60);
+    const double frame = 1.0 / 60 / 40;
+    Point<D> last = pacer.blended_pose(ball).position;
+    double highest = 0, fastest = 0, slowest = 1e9;
+    for (int i = 0; i < 400; i++) {
+        pacer.advance(frame);
+        const Point<D> now = pacer.blended_pose(ball).position;
+        highest = std::max(highest, std::fabs(now.x));
+        const bool turned = std::fabs(std::fabs(now.x) - 0.45) < 0.07; // its way there is shorter
+        if (!turned) fastest = std::max<double>(fastest, length(now - last) / frame);
+        if (!turned) slowest = std::min<double>(slowest, length(now - last) / frame);
+        last = now;
+    }
+    EXPECT_LT(highest, 0.4501);
+    EXPECT_GT(highest, 0.42);
+    EXPECT_NEAR(fastest, 150, 0.5);
+    EXPECT_NEAR(slowest, 150, 0.5);
+}
+
+// A hammer, whose origin is the end of its handle, thrown: its centre of mass goes straight.
+TYPED_TEST(PacerTest, WhatTurnsIsDrawnTurningAboutItsCentreOfMass) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const BodyId id = world.add({.shapes = {{.geometry = test::cube<D>(0.3f), .placement = {{1, 0}, {}}}}});
+    Axial<D> spin{};
+    if constexpr (D == 2) spin = 60;
+    else spin = {0, 0, 60};
+    world.set_velocity(id, {0, 6});
+    world.set_angular_velocity(id, spin);
+    Pacer<D> pacer(world);
+    pacer.advance(1.0 / 60);
+    for (int i = 0; i < 60; i++) {
+        const Vec<D> local = world.mass(id).centre;
+        for (const Pose<D> drawn : {pacer.blended_pose(id), pacer.predicted_pose(id)}) {
+            const Point<D> centre = to_world(drawn, local);
+            EXPECT_NEAR(centre.x, 1, 1e-5);
+        }
+        EXPECT_NEAR(to_world(pacer.blended_pose(id), local).y, 6 * (i * 0.003), 1e-4);
+        EXPECT_NEAR(to_world(pacer.predicted_pose(id), local).y, 6 * (i * 0.003 + 1.0 / 60), 1e-4);
+        pacer.advance(0.003);
+    }
+}
+
+// Whatever a game does between ticks: what was put somewhere is drawn there, and nothing is drawn to go
+// farther within a frame than it went in that part of its tick.
+TYPED_TEST(PacerTest, PosesStayRightAcrossSpawnsTeleportsSweepsAndSleep) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::Numbers numbers(5);
+    test::add_floor<D>(world);
+    Pacer<D> pacer(world);
+    std::vector<BodyId> bodies;
+    std::unordered_map<BodyId, Point<D>> drawn;
+    std::unordered_map<BodyId, double> fastest, earlier; // in the last tick, in the one before
+    const auto somewhere = [&] {
+        Point<D> at{};
+        for (int k = 0; k < D; k++) at[k] = k == 1 ? numbers.in(0.2, 4) : numbers.in(-4, 4);
+        return at;
+    };
+    std::size_t swept = 0, slept = 0;
+    for (int frame = 0; frame < 1600; frame++) {
+        if (frame % 40 == 0 && bodies.size() < 24) {
+            BodySpec<D> spec{.pose = {somewhere(), {}},
+                             .velocity = numbers.vec<D>(-120, 120),
+                             .shapes = {{test::cube<D>(0.2f)}}};
+            if (bodies.size() % 2) spec.velocity = {};
+            bodies.push_back(world.add(spec));
+            drawn[bodies.back()] = spec.pose.position;
+            EXPECT_EQ(pacer.blended_pose(bodies.back()), spec.pose);
+        }
+        if (frame % 90 == 50) {
+            const BodyId id = bodies[static_cast<std::size_t>(frame) % bodies.size()];
+            const Pose<D> there{somewhere(), {}};
+            world.set_pose(id, there);
+            EXPECT_EQ(pacer.blended_pose(id), there);
+            drawn[id] = there.position;
+        }
+        std::unordered_map<BodyId, double> before;
+        for (const BodyId id : bodies) before[id] = length(world.velocity(id));
+        const bool ticked = pacer.advance(1.0 / 240).ticks > 0; // then the frame ends the tick before
+        if (ticked) {
+            earlier = fastest;
+            for (const BodyId id : bodies)
+                fastest[id] =
+                    std::max({double(before[id]), double(length(world.velocity(id))),
+                              60.0 * length(world.pose(id).position - world.previous_pose(id).position)});
+            for (const auto& impact : world.swept_impacts())
+                for (const BodyId id : {impact.body, impact.other})
+                    if (fastest.contains(id)) fastest[id] += length(impact.impulse) / world.mass(id).mass;
+        }
+        swept += world.swept_impacts().size();
+        for (const BodyId id : bodies) {
+            const Pose<D> now = pacer.blended_pose(id);
+            if (world.is_asleep(id)) {
+                slept++;
+                EXPECT_EQ(now, world.pose(id));
+                EXPECT_EQ(pacer.predicted_pose(id), world.pose(id));
+            }
+            EXPECT_LE(length(now.position - drawn[id]),
+                      (std::max(fastest[id], ticked ? earlier[id] : 0) + 0.5) / 240)
+                << "frame " << frame << ", body " << id.index << ", blend " << pacer.blend();
+            drawn[id] = now.position;
+        }
+    }
+    EXPECT_GT(swept, 20u);
+    EXPECT_GT(slept, 20u);
+}
+
 TYPED_TEST(PacerTest, BadTimesAreRefused) {
     World<TypeParam::value> world;
     Pacer<TypeParam::value> pacer(world);
@@ -112,6 +234,9 @@ TYPED_TEST(PacerTest, BadTimesAreRefused) {
     EXPECT_EQ(error_of([&] { Pacer<TypeParam::value> p(world, {.most_ticks_a_frame = -1}); }).field(),
               "most_ticks_a_frame");
     EXPECT_EQ(world.ticks(), 0u);
+    const BodyId ball = test::add_ball<TypeParam::value>(world, {}, 1);
+    EXPECT_EQ(error_of([&] { world.pose_within_tick(ball, 1.5); }).field(), "share");
+    EXPECT_EQ(error_of([&] { world.pose_within_tick(ball, NAN); }).field(), "share");
 }
 
 }

@@ -1,0 +1,189 @@
+// What flyers share with the solver: what they hit and it moves, and where it takes over.
+#include "world/flight.h"
+
+#include "shape/ask.h"
+
+#include <algorithm>
+
+namespace astasis {
+
+// Whether the solver has it meet something in this tick.
+template<int Dim> bool World<Dim>::State::Flight::is_alone(const State& s, std::uint32_t i) const {
+    return std::none_of(s.manifolds.begin(), s.manifolds.end(), [&](const flow::Manifold<Dim>& m) {
+        return (m.body_a == i && flyer_of_[m.body_b] == 0) || (m.body_b == i && flyer_of_[m.body_a] == 0);
+    });
+}
+
+// Whether a velocity brings a body well into something that it touches by the end of the tick.
+template<int Dim>
+bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v,
+                                        double now) const {
+    if (s.bodies.motion[i] != Motion::Dynamic || flyer_of_[i] != 0) return false;
+    const auto left = static_cast<float>(tick_ - now);
+    for (const auto& m : s.manifolds) {
+        if (m.body_a != i && m.body_b != i) continue;
+        const bool is_a = m.body_a == i;
+        const std::uint32_t other = is_a ? m.body_b : m.body_a;
+        if (flyer_of_[other] != 0) continue;
+        const flow::Velocity<Dim> w = way_of(s, other);
+        for (int p = 0; p < m.count; p++) {
+            const auto at = flow::evaluate(m, m.points[static_cast<std::size_t>(p)], s.bodies);
+            if (at.separation > kTouches * s.bodies.still[i].size) continue;
+            const Vec<Dim> mine = v.linear + cross(v.angular, is_a ? at.arm_a : at.arm_b),
+                           its = w.linear + cross(w.angular, is_a ? at.arm_b : at.arm_a);
+            const float closing = dot(is_a ? mine - its : its - mine, at.normal);
+            if (closing * left > kTouches * s.bodies.still[i].size) return true;
+        }
+    }
+    return false;
+}
+
+// Whether two that have just met, the flyer and what it met, now go on together.
+template<int Dim>
+bool World<Dim>::State::Flight::clings(const State& s, const Flyer& f, std::uint32_t other,
+                                       const flow::Velocity<Dim>& mine,
+                                       const flow::Velocity<Dim>& others) const {
+    const auto at = [&](const flow::Velocity<Dim>& v, const flow::CentrePose<Dim>& pose) {
+        return v.linear + cross(v.angular, f.impact.position - pose.centre);
+    };
+    const Vec<Dim> apart = at(others, pose_at(s, other, f.time)) - at(mine, f.pose);
+    return dot(apart, f.impact.normal) * static_cast<float>(tick_) < kTouches * s.bodies.still[f.place].size;
+}
+
+// A body that was hit takes its share, and flies itself if that sends it far or nothing else is near it: the
+// solver would have it go its new way from the start of the tick. What sleeps goes when it is awake.
+template<int Dim>
+void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v,
+                                        double now) {
+    if (s.bodies.motion[body] != Motion::Dynamic) return;
+    if (flyer_of_[body] == 0) {
+        const flow::CentrePose<Dim> at = pose_at(s, body, now);
+        s.bodies.velocity[body] = v;
+        if (body >= s.bodies.moving) return struck_sleepers_.push_back(s.slots.ids()[body]);
+        if (!goes_far(s, body, v) && !is_alone(s, body)) return; // the solver moves it
+        start(s, body);
+        flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
+    }
+    Flyer& g = flyers_[flyer_of_[body] - 1];
+    g.velocity = v.linear, g.spin = v.angular, g.flies = g.turned = true;
+}
+
+// The solver begins where the other was when the tick began: from there the flyer touches it as it does now.
+template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
+    const flow::CentrePose<Dim> now = pose_at(s, other, f.time), then = s.bodies.pose[other];
+    const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
+    f.pose.centre = f.pose.centre + ((then.centre + rotate(then.rotation, arm)) - f.impact.position);
+    leave_to_solver(f);
+}
+
+// For how long, of the tick so far, a flyer could have come straight to where it is at a velocity: what may
+// stand in that way are bodies that do not fly, its partner aside.
+template<int Dim>
+double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, const Vec<Dim>& v,
+                                               std::uint32_t partner) const {
+    double clear = f.time;
+    for (const std::uint32_t c : s.rows[f.place].colliders) {
+        Moving<Dim> back{.from = placed(s, c, f.pose), .velocity = v * -1.0f};
+        Bounds<Dim> reach{f.pose.centre, f.pose.centre};
+        for (int k = 0; k < Dim; k++) {
+            const double way = static_cast<double>(back.velocity[k]) * f.time;
+            reach.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
+            reach.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
+        }
+        s.index.query(broad::box_around(reach), [&](std::uint32_t d) {
+            const std::uint32_t body = s.colliders[d].body;
+            if (body == f.place || body == partner || flyer_of_[body] != 0 ||
+                !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+                return;
+            const auto met =
+                shape::first_touch<Dim>(s.colliders[c].spec->geometry, back, s.colliders[d].spec->geometry,
+                                        {.from = placed(s, d, pose_at(s, body, f.time))}, clear, kMostSteps);
+            if (met) clear = std::min(clear, met->time);
+        });
+    }
+    return clear;
+}
+
+// The solver has two that have met and go on together. What it moved anyway, and moves on by little, stays
+// where it is; else it moves both all through the tick, so they begin as far back as brings them to where
+// they are now, if nothing stands there.
+template<int Dim>
+void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std::uint32_t other,
+                                               const flow::Velocity<Dim>& mine,
+                                               const flow::Velocity<Dim>& others) {
+    const double now = flyers_[which].time;
+    flyers_[which].velocity = mine.linear, flyers_[which].spin = mine.angular;
+    if (flyer_of_[other] == 0 && !goes_far(s, other, others) && !is_alone(s, other)) {
+        hand_over(s, flyers_[which], other);
+        s.bodies.velocity[other] = others;
+        return;
+    }
+    send_on(s, other, others, now); // may make room for flyers: references begin behind it
+    Flyer &f = flyers_[which], &g = flyers_[flyer_of_[other] - 1];
+    const float mass_f = s.bodies.mass[f.place].mass, mass_g = s.bodies.mass[other].mass;
+    const Vec<Dim> together = (f.velocity * mass_f + g.velocity * mass_g) * (1 / (mass_f + mass_g));
+    const double clear = std::min(clear_before(s, f, together, other), clear_before(s, g, together, f.place));
+    for (Flyer* one : {&f, &g}) {
+        one->pose.centre = one->pose.centre + together * -static_cast<float>(clear);
+        leave_to_solver(*one);
+    }
+}
+
+template<int Dim> void World<Dim>::State::Flight::leave_to_solver(Flyer& f) const {
+    f.handed_over = f.halted = f.flies = true;
+    f.next = 2 * tick_;
+}
+
+template<int Dim> void World<Dim>::State::Flight::put_back(State& s, const Flyer& f) const {
+    s.bodies.pose[f.place] = f.pose;
+    s.bodies.velocity[f.place] = {f.velocity, f.spin};
+    s.bodies.remainder[f.place] = {};
+}
+
+template<int Dim> void World<Dim>::State::Flight::land(State& s) {
+    for (std::size_t k = 0; k < count_; k++) {
+        Flyer& f = flyers_[k];
+        if (f.handed_over) continue;
+        if (f.flies) advance(f, tick_);
+        else f.pose = s.bodies.pose[f.place]; // met nothing: the solver moved it
+        make_room(s, f);
+        if (f.flies) put_back(s, f);
+        else s.bodies.pose[f.place] = f.pose;
+    }
+    count_ = 0;
+}
+
+// What the solver moved may have been turned into the flyer's way since that was foreseen: it makes room
+// then, by a part of its width at most.
+template<int Dim> void World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
+    const float size = s.bodies.still[f.place].size;
+    for (const flow::Pair& pair : f.pairs) {
+        const std::uint32_t other = s.colliders[pair.b].body;
+        if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
+            !passes(s, f.place, other) || passes(s, other, f.place)) // the solver's, or another flyer's
+            continue;
+        const auto gap = shape::nearest_points<Dim>(
+            s.colliders[pair.a].spec->geometry, placed(s, pair.a, f.pose), s.colliders[pair.b].spec->geometry,
+            placed(s, pair.b, s.bodies.pose[other]));
+        const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
+        if (overlap > 0) f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
+    }
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template bool World<Dim>::State::Flight::is_held(const State&, std::uint32_t,                            \
+                                                     const flow::Velocity<Dim>&, double) const;              \
+    template bool World<Dim>::State::Flight::clings(const State&, const Flyer&, std::uint32_t,               \
+                                                    const flow::Velocity<Dim>&, const flow::Velocity<Dim>&)  \
+        const;                                                                                               \
+    template void World<Dim>::State::Flight::send_on(State&, std::uint32_t, const flow::Velocity<Dim>&,      \
+                                                     double);                                                \
+    template void World<Dim>::State::Flight::hand_over(const State&, Flyer&, std::uint32_t);                 \
+    template void World<Dim>::State::Flight::leave_together(                                                 \
+        State&, std::size_t, std::uint32_t, const flow::Velocity<Dim>&, const flow::Velocity<Dim>&);         \
+    template void World<Dim>::State::Flight::put_back(State&, const Flyer&) const;                           \
+    template void World<Dim>::State::Flight::land(State&);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}

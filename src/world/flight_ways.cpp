@@ -1,0 +1,90 @@
+// Where bodies are on their ways through a tick in which some fly.
+#include "world/flight.h"
+
+#include "math/turn.h"
+
+namespace astasis {
+namespace {
+
+template<int Dim>
+flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& v, double time) {
+    flow::CentrePose<Dim> out = from;
+    for (int k = 0; k < Dim; k++) out.centre[k] += static_cast<double>(v.linear[k]) * time;
+    if (math::magnitude(v.angular) > 0)
+        out.rotation = math::turned_by(from.rotation, v.angular * static_cast<float>(time));
+    return out;
+}
+
+}
+
+// The velocity with which a body goes on through the rest of the tick.
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::Flight::way_of(const State& s, std::uint32_t body) const {
+    if (const auto k = flyer_of_[body]) {
+        const Flyer& f = flyers_[k - 1];
+        return f.halted ? flow::Velocity<Dim>{} : flow::Velocity<Dim>{f.mean, f.spin};
+    }
+    return body < s.bodies.moving ? s.bodies.velocity[body] : flow::Velocity<Dim>{};
+}
+
+template<int Dim>
+flow::CentrePose<Dim> World<Dim>::State::Flight::pose_at(const State& s, std::uint32_t body,
+                                                         double time) const {
+    if (const auto k = flyer_of_[body])
+        return gone(flyers_[k - 1].pose, way_of(s, body), time - flyers_[k - 1].time);
+    return gone(s.bodies.pose[body], way_of(s, body), time);
+}
+
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::Flight::velocity_of(const State& s, std::uint32_t body) const {
+    if (const auto k = flyer_of_[body]) return {flyers_[k - 1].velocity, flyers_[k - 1].spin};
+    return s.is_asleep(body) ? s.bodies.velocity[body] : way_of(s, body);
+}
+
+// Where a shape is when its body is there.
+template<int Dim>
+Pose<Dim> World<Dim>::State::Flight::placed(const State& s, std::uint32_t collider,
+                                            const flow::CentrePose<Dim>& at) const {
+    const auto& c = s.colliders[collider];
+    const Placement<Dim>& on = c.spec->placement;
+    return {at.centre + rotate(at.rotation, on.position - s.bodies.mass[c.body].centre),
+            at.rotation * on.rotation};
+}
+
+template<int Dim>
+Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t collider, double time) const {
+    const auto& c = s.colliders[collider];
+    const flow::CentrePose<Dim> at = pose_at(s, c.body, time);
+    const flow::Velocity<Dim> v = way_of(s, c.body);
+    const Placement<Dim>& on = c.spec->placement;
+    const Vec<Dim> arm = on.position - s.bodies.mass[c.body].centre;
+    return {.from = placed(s, collider, at),
+            .velocity = v.linear,
+            .angular_velocity = v.angular,
+            .centre = rotate_back(on.rotation, arm * -1.0f)};
+}
+
+template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
+    f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * (tick_ - f.time));
+}
+
+template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time) const {
+    if (!f.halted) f.pose = gone<Dim>(f.pose, {f.mean, f.spin}, time - f.time);
+    f.velocity += f.acceleration * static_cast<float>(time - f.time);
+    f.time = time;
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template flow::Velocity<Dim> World<Dim>::State::Flight::way_of(const State&, std::uint32_t) const;       \
+    template flow::CentrePose<Dim> World<Dim>::State::Flight::pose_at(const State&, std::uint32_t, double)   \
+        const;                                                                                               \
+    template flow::Velocity<Dim> World<Dim>::State::Flight::velocity_of(const State&, std::uint32_t) const;  \
+    template Pose<Dim> World<Dim>::State::Flight::placed(const State&, std::uint32_t,                        \
+                                                         const flow::CentrePose<Dim>&) const;                \
+    template Moving<Dim> World<Dim>::State::Flight::moving(const State&, std::uint32_t, double) const;       \
+    template void World<Dim>::State::Flight::set_mean(Flyer&) const;                                         \
+    template void World<Dim>::State::Flight::advance(Flyer&, double) const;
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}
