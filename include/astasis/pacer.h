@@ -56,8 +56,8 @@ public:
     // The pose to draw: within the last tick (World::pose_within_tick), so one tick behind the world. Errors:
     // stale id.
     Pose<Dim> blended_pose(BodyId id) const;
-    // The pose at this moment, if nothing is met or pushed on the way from the last tick: it does not lag, but
-    // what is about to hit a wall is drawn in it, by up to its speed times a tick. Errors: stale id.
+    // The pose at this moment, if nothing is met or pushed on the way from the last tick: it does not lag,
+    // but what is about to hit a wall is drawn in it, by up to its speed times a tick. Errors: stale id.
     Pose<Dim> predicted_pose(BodyId id) const;
 
 private:

@@ -14,6 +14,8 @@
 namespace astasis::narrow {
 namespace {
 
+constexpr float kParallel = 1 - 5e-7f; // cosine of a thousandth of a radian
+
 using flow::Guide;
 using shape::Core;
 
@@ -202,8 +204,10 @@ Touch<2> convex_convex(const Core& core_a, const Frame<2>& at_a, const Core& cor
         }
     }
     if (gap > -1e30f) {
-        // Parallel sides must not take turns at being the reference.
-        const bool second = side_b.separation > side_a.separation + 2e-5f * size;
+        // Parallel sides must not take turns at being the reference, nor those of a box that rocks a little
+        // as it slides from one to the next: its own side would hold it back.
+        const bool parallel = dot(side_a.normal, side_b.normal) < -kParallel;
+        const bool second = side_b.separation > side_a.separation + (parallel ? 1e-4f : 2e-5f) * size;
         const Side& side = second ? side_b : side_a;
         const Touch<2> t = side_touch(a, b, side, second, 2e-5f * size);
         if (t.count > 0 && (side.separation <= 0 || nearest_of(t) <= side.separation - skins + 2e-5f * size))

@@ -14,6 +14,7 @@ using flow::Guide;
 // Shares of the thinner shape's thickness.
 constexpr float kSamePlace = 0.1f;
 constexpr float kComesOn = 0.05f;  // within the tick
+constexpr float kRound = 0.5001f;  // its reach: half of it
 constexpr float kThrough = 0.005f; // a plane separates what overlaps it by no more
 
 // The frame of a shape relative to `origin`, with its body at a pose.
@@ -135,16 +136,16 @@ bool may_meet_otherwise(const Touch<Dim>& t, const flow::Collider<Dim>& a, const
     return true;
 }
 
-// Whether they come towards each other within the tick, or turn, by so much that the features that meet may
-// change while it is solved.
+// How far they come towards each other within the tick, or turn, as a share of the thinner one's thickness:
+// beyond kComesOn the features that meet may change while it is solved. What is round may turn as it likes.
 template<int Dim>
-bool comes_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const Vec<Dim>& normal) {
+float coming_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const Vec<Dim>& normal) {
     const auto turning = [](const flow::Collider<Dim>& c) {
         const float angle = math::magnitude(c.turn);
-        return angle > 0 && math::is_finite(c.reach) ? angle * c.reach : 0.0f;
+        const bool turns = angle > 0 && math::is_finite(c.reach) && c.reach > kRound * c.thickness;
+        return turns ? angle * c.reach : 0.0f;
     };
-    return dot(a.drift - b.drift, normal) + (turning(a) + turning(b)) >
-           kComesOn * std::min(a.thickness, b.thickness);
+    return (dot(a.drift - b.drift, normal) + (turning(a) + turning(b))) / std::min(a.thickness, b.thickness);
 }
 
 template<int Dim> bool is_ball(const flow::Collider<Dim>& c) {
@@ -170,7 +171,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
                                std::vector<flow::Manifold<Dim>>& after, When when) {
     after.clear(), pair_of_.clear();
-    come_on_ = false;
+    come_on_ = 0;
     std::size_t begin = 0;
     for (std::uint32_t k = 0; k < pairs.size(); k++) {
         const auto &a = colliders[pairs[k].a], &b = colliders[pairs[k].b];
@@ -180,7 +181,24 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         find(a, b, bodies, materials, before.subspan(begin, end - begin), after, when);
         pair_of_.resize(after.size(), k);
     }
+    const std::size_t found = after.size();
     seams_.drop(colliders, pairs, pair_of_, bodies, after);
+    if (after.size() < found) see(colliders, pairs, after);
+}
+
+template<int Dim>
+void ManifoldFinder<Dim>::see(std::span<const flow::Collider<Dim>> colliders,
+                              std::span<const flow::Pair> pairs,
+                              std::span<const flow::Manifold<Dim>> manifolds) {
+    come_on_ = 0;
+    std::size_t k = 0;
+    for (const flow::Pair& pair : pairs) {
+        const auto &a = colliders[pair.a], &b = colliders[pair.b];
+        while (k < manifolds.size() && comes_before(manifolds[k], a.key, b.key)) k++;
+        for (; k < manifolds.size() && manifolds[k].key_a == a.key && manifolds[k].key_b == b.key; k++)
+            if (!is_ball(a) || !is_ball(b))
+                come_on_ = std::max(come_on_, coming_on(a, b, manifolds[k].normal));
+    }
 }
 
 // Those of one pair.
@@ -191,7 +209,7 @@ void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collide
                                std::vector<flow::Manifold<Dim>>& after, When when) {
     const bool within_tick = when == When::WithinTick;
     const Vec<Dim> apart = a.drift - b.drift, way = direction(apart, Vec<Dim>{});
-    if (within_tick && !comes_on(a, b, way)) {
+    if (within_tick && !(coming_on(a, b, way) > kComesOn)) {
         after.insert(after.end(), before.begin(), before.end());
         return;
     }
@@ -211,7 +229,7 @@ void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collide
     for (const Touch<Dim>& t : touches) {
         after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
         carrier.carry(after.back());
-        come_on_ = come_on_ || (has_features && comes_on(a, b, t.normal));
+        if (has_features) come_on_ = std::max(come_on_, coming_on(a, b, t.normal));
     }
     carrier.leave_rest(after[first]);
     if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))
@@ -244,6 +262,11 @@ void ManifoldFinder<Dim>::foresee(const flow::Collider<Dim>& a, const flow::Coll
     for (std::size_t i = 0; i < manifold.count; i++) // given in this tick, before it was looked for again
         later.points[0].tick_impulse += manifold.points[i].tick_impulse;
     manifold = later;
+}
+
+template<int Dim> int ManifoldFinder<Dim>::substeps_before_next(int left, float way) const {
+    if (!(come_on_ > kComesOn)) return left;
+    return std::clamp(static_cast<int>(static_cast<float>(left) * way / come_on_), 1, left);
 }
 
 template class ManifoldFinder<2>;

@@ -22,8 +22,13 @@ public:
               const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
               std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after,
               When when = When::TickBegins);
-    // Whether some of those found last come on so fast that others may be met by the end of the tick.
-    bool come_on() const { return come_on_; }
+    // Where some of those found last come on so fast that others may be met before the tick ends: how many of
+    // the substeps that are left to solve before they are found anew, if none is to come on by more than
+    // `way`, a share of the thinner shape's thickness, in between. Elsewhere all.
+    int substeps_before_next(int left, float way) const;
+    // That of some of those found last.
+    void see(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
+             std::span<const flow::Manifold<Dim>> manifolds);
 
 private:
     void find(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
@@ -36,7 +41,7 @@ private:
     Seams<Dim> seams_;
     std::vector<std::uint32_t> pair_of_; // of each manifold
     std::vector<std::uint8_t> used_;     // points of old manifolds that were carried over
-    bool come_on_ = false;
+    float come_on_ = 0;                  // the fastest, see coming_on()
 };
 
 extern template class ManifoldFinder<2>;

@@ -284,7 +284,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     Walk<Archive> walk(archive);
     walk.all(spec.gravity, spec.tick, spec.substeps, spec.sleeping);
     walk.all(tuning.share, tuning.leak, tuning.rounds, tuning.agreed, tuning.most_thicknesses_a_second,
-             tuning.parts);
+             tuning.way);
     walk.all(ticks, next_key, time_then, ticks_then);
     slots.pass_all(walk);
     materials.slots.pass_all(walk);

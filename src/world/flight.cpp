@@ -135,7 +135,8 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const double now = flyers_[which].next;
     const std::uint32_t other = s.colliders[flyers_[which].met.b].body;
     advance(flyers_[which], now);
-    if (const auto k = flyer_of_[other]) advance(flyers_[k - 1], now);
+    const auto flies_on = [&] { return flyer_of_[other] != 0 && !flyers_[flyer_of_[other] - 1].handed_over; };
+    if (flies_on()) advance(flyers_[flyer_of_[other] - 1], now);
     flyers_[which].count++, flyers_[which].flies = true;
 
     find_meeting(s, flyers_[which]);
@@ -147,7 +148,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
     if (turned && is_held(s, other, others, now)) {
         hand_over(s, flyers_[which], other);
-        return foretell_others(s, which, other);
+        return foretell_others(s, which, other, now);
     }
     if (s.bodies.motion[other] == Motion::Dynamic && !s.is_asleep(other)) {
         Flyer& f = flyers_[which];
@@ -155,7 +156,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
         f.clung += clings(s, f, other, mine, others);
         if (deep || f.clung >= kMostClinging) {
             leave_together(s, which, other, mine, others);
-            return foretell_others(s, which, other);
+            return foretell_others(s, which, other, now);
         }
     }
     const Point<Dim> others_centre = pose_at(s, other, now).centre;
@@ -176,16 +177,16 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
                             others_centre, false, false, n,
                             (f.velocity - before) * s.bodies.mass[f.place].mass});
     set_mean(f);
-    if (const auto k = flyer_of_[other]) set_mean(flyers_[k - 1]);
+    if (flies_on()) set_mean(flyers_[flyer_of_[other] - 1]);
     look_around(s, f);
     predict(s, f);
-    foretell_others(s, which, other);
+    foretell_others(s, which, other, now);
 }
 
 // After an impact its two bodies have new ways; those of all others stay as they were foreseen.
 template<int Dim>
-void World<Dim>::State::Flight::foretell_others(const State& s, std::size_t which, std::uint32_t other) {
-    const double now = flyers_[which].time;
+void World<Dim>::State::Flight::foretell_others(const State& s, std::size_t which, std::uint32_t other,
+                                                double now) {
     const auto is_one = [&](std::uint32_t body) { return body == flyers_[which].place || body == other; };
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& h = flyers_[k];

@@ -95,7 +95,7 @@ private:
     bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v, double now) const;
     void predict(const State& s, Flyer& f);
     void look_for(const State& s, Flyer& f, FunctionRef<bool(std::uint32_t)> is_asked);
-    void foretell_others(const State& s, std::size_t which, std::uint32_t other);
+    void foretell_others(const State& s, std::size_t which, std::uint32_t other, double now);
     void advance(Flyer& f, double time) const;
     void set_mean(Flyer& f) const;
     void list_met(const State& s);
@@ -103,7 +103,7 @@ private:
     double clear_before(const State& s, const Flyer& f, const Vec<Dim>& v, std::uint32_t partner) const;
     void leave_together(State& s, std::size_t which, std::uint32_t other, const flow::Velocity<Dim>& mine,
                         const flow::Velocity<Dim>& others);
-    void leave_to_solver(Flyer& f) const;
+    void leave_to_solver(Flyer& f, const Vec<Dim>& way) const;
     bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
                 const flow::Velocity<Dim>& others) const;
     void make_room(const State& s, Flyer& f) const;

@@ -70,14 +70,16 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
 
 // The solver begins where the other was when the tick began: from there the flyer touches it as it does now.
 template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
-    const flow::CentrePose<Dim> now = pose_at(s, other, f.time), then = s.bodies.pose[other];
+    const auto k = flyer_of_[other];
+    const flow::CentrePose<Dim> now = pose_at(s, other, f.time),
+                                then = k ? flyers_[k - 1].pose : s.bodies.pose[other];
     const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
     f.pose.centre = f.pose.centre + ((then.centre + rotate(then.rotation, arm)) - f.impact.position);
-    leave_to_solver(f);
+    leave_to_solver(f, way_of(s, other).linear);
 }
 
-// For how long, of the tick so far, a flyer could have come straight to where it is at a velocity: what may
-// stand in that way are bodies that do not fly, its partner aside.
+// For how long, of the tick so far, a flyer could have come straight to where it is at a velocity, past the
+// others on their ways; its partner comes along.
 template<int Dim>
 double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, const Vec<Dim>& v,
                                                std::uint32_t partner) const {
@@ -92,12 +94,14 @@ double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, c
         }
         s.index.query(broad::box_around(reach), [&](std::uint32_t d) {
             const std::uint32_t body = s.colliders[d].body;
-            if (body == f.place || body == partner || flyer_of_[body] != 0 ||
-                !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+            if (body == f.place || body == partner || !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
                 return;
+            Moving<Dim> others = moving(s, d, f.time);
+            others.velocity = others.velocity * -1.0f;
+            others.angular_velocity = others.angular_velocity * -1.0f;
             const auto met =
                 shape::first_touch<Dim>(s.colliders[c].spec->geometry, back, s.colliders[d].spec->geometry,
-                                        {.from = placed(s, d, pose_at(s, body, f.time))}, clear, kMostSteps);
+                                        others, clear, kMostSteps);
             if (met) clear = std::min(clear, met->time);
         });
     }
@@ -113,9 +117,12 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
                                                const flow::Velocity<Dim>& others) {
     const double now = flyers_[which].time;
     flyers_[which].velocity = mine.linear, flyers_[which].spin = mine.angular;
-    if (flyer_of_[other] == 0 && !goes_far(s, other, others) && !is_alone(s, other)) {
+    const auto k = flyer_of_[other];
+    const bool solved = k ? flyers_[k - 1].handed_over : !goes_far(s, other, others) && !is_alone(s, other);
+    if (solved) {
         hand_over(s, flyers_[which], other);
-        s.bodies.velocity[other] = others;
+        if (k) flyers_[k - 1].velocity = others.linear, flyers_[k - 1].spin = others.angular;
+        else s.bodies.velocity[other] = others;
         return;
     }
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
@@ -125,12 +132,14 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
     const double clear = std::min(clear_before(s, f, together, other), clear_before(s, g, together, f.place));
     for (Flyer* one : {&f, &g}) {
         one->pose.centre = one->pose.centre + together * -static_cast<float>(clear);
-        leave_to_solver(*one);
+        leave_to_solver(*one, together);
     }
 }
 
-template<int Dim> void World<Dim>::State::Flight::leave_to_solver(Flyer& f) const {
+// Others see it on that way from where it begins.
+template<int Dim> void World<Dim>::State::Flight::leave_to_solver(Flyer& f, const Vec<Dim>& way) const {
     f.handed_over = f.halted = f.flies = true;
+    f.mean = way, f.time = 0;
     f.next = 2 * tick_;
 }
 

@@ -22,6 +22,7 @@ template<int Dim>
 flow::Velocity<Dim> World<Dim>::State::Flight::way_of(const State& s, std::uint32_t body) const {
     if (const auto k = flyer_of_[body]) {
         const Flyer& f = flyers_[k - 1];
+        if (f.handed_over) return {f.mean, {}};
         return f.halted ? flow::Velocity<Dim>{} : flow::Velocity<Dim>{f.mean, f.spin};
     }
     return body < s.bodies.moving ? s.bodies.velocity[body] : flow::Velocity<Dim>{};

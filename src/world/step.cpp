@@ -76,7 +76,7 @@ template<int Dim> void World<Dim>::State::step() {
 
 // What flyers pass, or have met, is none of the solver's, nor is what still sleeps.
 template<int Dim> void World<Dim>::State::leave_to_flight() {
-    if (!flight->any() && !narrow.come_on()) return;
+    if (!flight->any() && narrow.substeps_before_next(spec.substeps, tuning.way) == spec.substeps) return;
     if (flight->handed_over()) { // it may meet others from there
         settle();
         foresee(spec.tick);
@@ -88,9 +88,11 @@ template<int Dim> void World<Dim>::State::leave_to_flight() {
         return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
     });
     if (flight->handed_over()) narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
-    else
+    else if (flight->any()) {
         std::erase_if(manifolds,
                       [&](const flow::Manifold<Dim>& m) { return flight->takes(*this, m.body_a, m.body_b); });
+        narrow.see(colliders, pairs, manifolds);
+    }
 }
 
 // The velocities that flyers gave to what slept.
@@ -106,21 +108,20 @@ template<int Dim> void World<Dim>::State::wake_struck() {
 // seconds that this takes.
 template<int Dim> double World<Dim>::State::solve_contacts() {
     double looking = 0;
-    const int parts = narrow.come_on() ? std::min(tuning.parts, spec.substeps) : 1;
     const double substep = spec.tick / spec.substeps;
-    for (int part = 0, done = 0; part < parts; part++) {
-        const int substeps = (spec.substeps * (part + 1)) / parts - done;
-        if (part > 0) {
+    for (int left = spec.substeps; left > 0;) {
+        if (left < spec.substeps) {
             Stopwatch watch(timing);
-            foresee((spec.substeps - done) * substep);
+            foresee(left * substep);
             manifolds.swap(manifolds_before);
             narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds,
                         narrow::ManifoldFinder<Dim>::When::WithinTick);
             looking += watch.lap();
         }
-        solver.solve({spec.gravity, parts > 1 ? substeps * substep : spec.tick, substeps, tuning}, bodies,
+        const int next = narrow.substeps_before_next(left, tuning.way);
+        solver.solve({spec.gravity, next < spec.substeps ? next * substep : spec.tick, next, tuning}, bodies,
                      manifolds);
-        done += substeps;
+        left -= next;
     }
     return looking;
 }

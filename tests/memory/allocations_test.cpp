@@ -71,7 +71,7 @@ TYPED_TEST(Allocations, NoneInASteadyTick) {
     for (const bool sleeping : {false, true}) { // all awake; all asleep in the end
         World<TypeParam::value> world = heap<TypeParam::value>(40);
         world.set_sleeping(sleeping);
-        test::step(world, sleeping ? 1500 : 400);
+        test::step(world, sleeping ? 2000 : 400);
         ASSERT_EQ(world.sleepers().bodies, sleeping ? 40u : 0u);
         const long before = allocations;
         test::step(world, 1000);
