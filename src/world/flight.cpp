@@ -146,7 +146,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const bool turned =
         collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
-    if (turned && is_held(s, other, others, now)) {
+    if ((turned && is_held(s, other, others, now)) || (flyer_of_[other] != 0 && !flies_on())) {
         hand_over(s, flyers_[which], other);
         return foretell_others(s, which, other, now);
     }

@@ -60,6 +60,7 @@ private:
         Impact<Dim> impact{};
         int count = 0, clung = 0; // of impacts so far, and of those after which both went on together
         bool flies = false, turned = false, halted = false, handed_over = false; // to the solver
+        bool made_room = false;
     };
     struct Met { // a body, by its id's index, and an impact
         std::uint32_t index = 0, impact = 0;
@@ -106,7 +107,7 @@ private:
     void leave_to_solver(Flyer& f, const Vec<Dim>& way) const;
     bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
                 const flow::Velocity<Dim>& others) const;
-    void make_room(const State& s, Flyer& f) const;
+    bool make_room(const State& s, Flyer& f) const;
     void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);

@@ -6,6 +6,12 @@
 #include <algorithm>
 
 namespace astasis {
+namespace {
+
+// Of flyers that make room for what the solver moved, then for each other.
+constexpr int kMostRounds = 3;
+
+}
 
 // Whether the solver has it meet something in this tick.
 template<int Dim> bool World<Dim>::State::Flight::is_alone(const State& s, std::uint32_t i) const {
@@ -68,13 +74,18 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
     g.velocity = v.linear, g.spin = v.angular, g.flies = g.turned = true;
 }
 
-// The solver begins where the other was when the tick began: from there the flyer touches it as it does now.
+// The solver begins where the other was when the tick began: from there the flyer touches it as it does now,
+// or stands off by as much as the other has turned into it on its way.
 template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
     const auto k = flyer_of_[other];
     const flow::CentrePose<Dim> now = pose_at(s, other, f.time),
                                 then = k ? flyers_[k - 1].pose : s.bodies.pose[other];
     const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
     f.pose.centre = f.pose.centre + ((then.centre + rotate(then.rotation, arm)) - f.impact.position);
+    const auto gap =
+        shape::nearest_points<Dim>(s.colliders[f.met.a].spec->geometry, placed(s, f.met.a, f.pose),
+                                   s.colliders[f.met.b].spec->geometry, placed(s, f.met.b, then));
+    if (gap.separation < 0) f.pose.centre = f.pose.centre + gap.normal * static_cast<float>(gap.separation);
     leave_to_solver(f, way_of(s, other).linear);
 }
 
@@ -117,12 +128,9 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
                                                const flow::Velocity<Dim>& others) {
     const double now = flyers_[which].time;
     flyers_[which].velocity = mine.linear, flyers_[which].spin = mine.angular;
-    const auto k = flyer_of_[other];
-    const bool solved = k ? flyers_[k - 1].handed_over : !goes_far(s, other, others) && !is_alone(s, other);
-    if (solved) {
+    if (flyer_of_[other] == 0 && !goes_far(s, other, others) && !is_alone(s, other)) {
         hand_over(s, flyers_[which], other);
-        if (k) flyers_[k - 1].velocity = others.linear, flyers_[k - 1].spin = others.angular;
-        else s.bodies.velocity[other] = others;
+        s.bodies.velocity[other] = others;
         return;
     }
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
@@ -155,7 +163,16 @@ template<int Dim> void World<Dim>::State::Flight::land(State& s) {
         if (f.handed_over) continue;
         if (f.flies) advance(f, tick_);
         else f.pose = s.bodies.pose[f.place]; // met nothing: the solver moved it
-        make_room(s, f);
+    }
+    bool moved = true;
+    for (int round = 0; moved && round < kMostRounds; round++) {
+        moved = false;
+        for (std::size_t k = 0; k < count_; k++)
+            if (!flyers_[k].handed_over) moved = make_room(s, flyers_[k]) || moved;
+    }
+    for (std::size_t k = 0; k < count_; k++) {
+        const Flyer& f = flyers_[k];
+        if (f.handed_over) continue;
         if (f.flies) put_back(s, f);
         else s.bodies.pose[f.place] = f.pose;
     }
@@ -163,20 +180,26 @@ template<int Dim> void World<Dim>::State::Flight::land(State& s) {
 }
 
 // What the solver moved may have been turned into the flyer's way since that was foreseen: it makes room
-// then, by a part of its width at most.
-template<int Dim> void World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
+// then, by a part of its width at most, and so do others for it. Returns whether it did.
+template<int Dim> bool World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
     const float size = s.bodies.still[f.place].size;
+    bool moved = false;
     for (const flow::Pair& pair : f.pairs) {
         const std::uint32_t other = s.colliders[pair.b].body;
         if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
-            !passes(s, f.place, other) || passes(s, other, f.place)) // the solver's, or another flyer's
-            continue;
+            !passes(s, f.place, other))
+            continue; // of those that pass it, only such as have made room may have come into its way
+        const Flyer* g = passes(s, other, f.place) ? &flyers_[flyer_of_[other] - 1] : nullptr;
+        if (g != nullptr && !g->made_room) continue;
         const auto gap = shape::nearest_points<Dim>(
             s.colliders[pair.a].spec->geometry, placed(s, pair.a, f.pose), s.colliders[pair.b].spec->geometry,
-            placed(s, pair.b, s.bodies.pose[other]));
+            placed(s, pair.b, g != nullptr ? g->pose : s.bodies.pose[other]));
         const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
-        if (overlap > 0) f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
+        if (!(overlap > 0)) continue;
+        f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
+        f.made_room = moved = true;
     }
+    return moved;
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
