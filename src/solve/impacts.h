@@ -73,6 +73,8 @@ private:
         float first = 0;              // earliest impact ahead
         std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
         std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
+        std::uint32_t last = 0;       // the pass that hit it last
+        int count = 0;                // of the passes that hit it
         bool known = false;
     };
     struct Bundle; // what resolve() was given
