@@ -103,9 +103,13 @@ double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, c
             reach.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
             reach.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
         }
-        s.index.query(broad::box_around(reach), [&](std::uint32_t d) {
+        const auto box = broad::box_around(reach);
+        s.index.query(box, [&](std::uint32_t d) {
             const std::uint32_t body = s.colliders[d].body;
-            if (body == f.place || body == partner || !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+            // Fat boxes depend on a world's past: what is found by them alone does not count.
+            if (body == f.place || body == partner ||
+                !meet(box, broad::box_around(flow::reached(s.colliders[d]))) ||
+                !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
                 return;
             Moving<Dim> others = moving(s, d, f.time);
             others.velocity = others.velocity * -1.0f;
