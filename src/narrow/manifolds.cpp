@@ -148,6 +148,10 @@ float coming_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, cons
     return (dot(a.drift - b.drift, normal) + (turning(a) + turning(b))) / std::min(a.thickness, b.thickness);
 }
 
+template<int Dim> bool is_ball(const flow::Collider<Dim>& c) {
+    return std::holds_alternative<Ball<Dim>>(c.spec->geometry);
+}
+
 template<int Dim> bool gave(std::span<const flow::Manifold<Dim>> manifolds) {
     for (const auto& m : manifolds)
         for (int i = 0; i < m.count; i++)
@@ -192,7 +196,8 @@ void ManifoldFinder<Dim>::see(std::span<const flow::Collider<Dim>> colliders,
         const auto &a = colliders[pair.a], &b = colliders[pair.b];
         while (k < manifolds.size() && comes_before(manifolds[k], a.key, b.key)) k++;
         for (; k < manifolds.size() && manifolds[k].key_a == a.key && manifolds[k].key_b == b.key; k++)
-            come_on_ = std::max(come_on_, coming_on(a, b, manifolds[k].normal));
+            if (!is_ball(a) || !is_ball(b)) // two balls have no other features
+                come_on_ = std::max(come_on_, coming_on(a, b, manifolds[k].normal));
     }
 }
 
@@ -223,7 +228,7 @@ void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collide
     for (const Touch<Dim>& t : touches) {
         after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
         carrier.carry(after.back());
-        come_on_ = std::max(come_on_, coming_on(a, b, t.normal));
+        if (!is_ball(a) || !is_ball(b)) come_on_ = std::max(come_on_, coming_on(a, b, t.normal));
     }
     carrier.leave_rest(after[first]);
     if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))
