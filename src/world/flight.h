@@ -64,7 +64,9 @@ private:
     };
     struct Met { // a body, by its id's index, and an impact
         std::uint32_t index = 0, impact = 0;
-        friend auto operator<=>(const Met&, const Met&) = default;
+        friend bool operator<(const Met& a, const Met& b) {
+            return a.index != b.index ? a.index < b.index : a.impact < b.impact;
+        }
     };
     struct Two { // a flyer and what it meets, as a world of their own
         flow::Bodies<Dim> bodies;
