@@ -163,7 +163,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     send_on(s, other, others, now); // may make room for flyers: references begin behind it
     Flyer& f = flyers_[which];
     const Vec<Dim> n = f.impact.normal; // from the flyer to the other
-    f.velocity = mine.linear, f.spin = mine.angular, f.turned = true;
+    f.velocity = mine.linear, f.spin = mine.angular;
     // What began the tick in overlap stands off too, or it would be met there for ever.
     const float size = s.bodies.still[f.place].size, overlap = std::clamp(-t.nearest, 0.0f, kTouches * size);
     f.pose.centre = f.pose.centre + n * -(overlap + kStandOff * size);

@@ -59,7 +59,7 @@ private:
         flow::Pair met{};
         Impact<Dim> impact{};
         int count = 0, clung = 0; // of impacts so far, and of those after which both went on together
-        bool flies = false, turned = false, halted = false, handed_over = false; // to the solver
+        bool flies = false, halted = false, handed_over = false; // to the solver
         bool made_room = false;
     };
     struct Met { // a body, by its id's index, and an impact

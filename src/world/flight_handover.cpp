@@ -71,7 +71,7 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
         flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
     }
     Flyer& g = flyers_[flyer_of_[body] - 1];
-    g.velocity = v.linear, g.spin = v.angular, g.flies = g.turned = true;
+    g.velocity = v.linear, g.spin = v.angular, g.flies = true;
 }
 
 // The solver begins where the other was when the tick began: from there the flyer touches it as it does now,

@@ -89,8 +89,7 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
     f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
                                         f.velocity * (free.linear_damping + free.drag * inverse_mass * speed),
                                     free.locks);
-    f.pairs.clear(), f.count = f.clung = 0,
-                     f.turned = f.flies = f.halted = f.handed_over = f.made_room = false;
+    f.pairs.clear(), f.count = f.clung = 0, f.flies = f.halted = f.handed_over = f.made_room = false;
     flyer_of_[i] = static_cast<std::uint32_t>(count_);
 }
 
