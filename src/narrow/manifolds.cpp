@@ -148,8 +148,10 @@ float coming_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, cons
     return (dot(a.drift - b.drift, normal) + (turning(a) + turning(b))) / std::min(a.thickness, b.thickness);
 }
 
-template<int Dim> bool is_ball(const flow::Collider<Dim>& c) {
-    return std::holds_alternative<Ball<Dim>>(c.spec->geometry);
+// Shapes with one feature each have no other to be met by.
+template<int Dim> bool has_features(const flow::Collider<Dim>& c) {
+    return !std::holds_alternative<Ball<Dim>>(c.spec->geometry) &&
+           !std::holds_alternative<HalfSpace<Dim>>(c.spec->geometry);
 }
 
 template<int Dim> bool gave(std::span<const flow::Manifold<Dim>> manifolds) {
@@ -171,14 +173,16 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
                                std::vector<flow::Manifold<Dim>>& after, When when) {
     after.clear(), pair_of_.clear();
-    come_on_ = 0;
+    begin_seeing();
     std::size_t begin = 0;
     for (std::uint32_t k = 0; k < pairs.size(); k++) {
         const auto &a = colliders[pairs[k].a], &b = colliders[pairs[k].b];
         while (begin < before.size() && comes_before(before[begin], a.key, b.key)) begin++;
         std::size_t end = begin;
         while (end < before.size() && before[end].key_a == a.key && before[end].key_b == b.key) end++;
+        const std::size_t first = after.size();
         find(a, b, bodies, materials, before.subspan(begin, end - begin), after, when);
+        see(pairs[k], a, b, std::span(after).subspan(first));
         pair_of_.resize(after.size(), k);
     }
     const std::size_t found = after.size();
@@ -190,15 +194,27 @@ template<int Dim>
 void ManifoldFinder<Dim>::see(std::span<const flow::Collider<Dim>> colliders,
                               std::span<const flow::Pair> pairs,
                               std::span<const flow::Manifold<Dim>> manifolds) {
-    come_on_ = 0;
+    begin_seeing();
     std::size_t k = 0;
     for (const flow::Pair& pair : pairs) {
         const auto &a = colliders[pair.a], &b = colliders[pair.b];
         while (k < manifolds.size() && comes_before(manifolds[k], a.key, b.key)) k++;
-        for (; k < manifolds.size() && manifolds[k].key_a == a.key && manifolds[k].key_b == b.key; k++)
-            if (!is_ball(a) || !is_ball(b)) // two balls have no other features
-                come_on_ = std::max(come_on_, coming_on(a, b, manifolds[k].normal));
+        const std::size_t first = k;
+        while (k < manifolds.size() && manifolds[k].key_a == a.key && manifolds[k].key_b == b.key) k++;
+        see(pair, a, b, manifolds.subspan(first, k - first));
     }
+}
+
+template<int Dim> void ManifoldFinder<Dim>::begin_seeing() { come_on_ = 0, coming_.clear(); }
+
+template<int Dim>
+void ManifoldFinder<Dim>::see(const flow::Pair& pair, const flow::Collider<Dim>& a,
+                              const flow::Collider<Dim>& b, std::span<const flow::Manifold<Dim>> manifolds) {
+    if (!has_features(a) && !has_features(b)) return;
+    float fastest = 0;
+    for (const auto& m : manifolds) fastest = std::max(fastest, coming_on(a, b, m.normal));
+    if (fastest > kComesOn) coming_.push_back(pair);
+    come_on_ = std::max(come_on_, fastest);
 }
 
 // Those of one pair.
@@ -228,7 +244,6 @@ void ManifoldFinder<Dim>::find(const flow::Collider<Dim>& a, const flow::Collide
     for (const Touch<Dim>& t : touches) {
         after.push_back(manifold_of(t, a, b, pose_a, pose_b, materials, origin));
         carrier.carry(after.back());
-        if (!is_ball(a) || !is_ball(b)) come_on_ = std::max(come_on_, coming_on(a, b, t.normal));
     }
     carrier.leave_rest(after[first]);
     if (touches.size() == 1 && may_meet_otherwise(touches[0], a, b))

@@ -26,7 +26,9 @@ public:
     // the substeps that are left to solve before they are found anew, if none is to come on by more than
     // `way`, a share of the thinner shape's thickness, in between. Elsewhere all.
     int substeps_before_next(int left, float way) const;
-    // That of some of those found last.
+    // The colliders of those.
+    std::span<const flow::Pair> coming() const { return coming_; }
+    // Both, of some of those found last.
     void see(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
              std::span<const flow::Manifold<Dim>> manifolds);
 
@@ -34,6 +36,9 @@ private:
     void find(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
               const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
               std::vector<flow::Manifold<Dim>>& after, When when);
+    void begin_seeing();
+    void see(const flow::Pair& pair, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+             std::span<const flow::Manifold<Dim>> manifolds);
     void foresee(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies,
                  const flow::Materials& materials, const Point<Dim>& origin, flow::Manifold<Dim>& manifold);
 
@@ -41,7 +46,8 @@ private:
     Seams<Dim> seams_;
     std::vector<std::uint32_t> pair_of_; // of each manifold
     std::vector<std::uint8_t> used_;     // points of old manifolds that were carried over
-    float come_on_ = 0;                  // the fastest, see coming_on()
+    std::vector<flow::Pair> coming_;     // pairs that come on faster than kComesOn
+    float come_on_ = 0;                  // the fastest, a share of the thinner one's thickness
 };
 
 extern template class ManifoldFinder<2>;

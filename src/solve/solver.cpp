@@ -24,7 +24,7 @@ Tuning softer(const Tuning& tuning, int substeps, int more) {
 // The islands with so many doublings. Bodies that others cannot move are in all of them.
 template<int Dim>
 void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                       int doublings) {
+                       const Whom& whom, int doublings) {
     const auto of = islands_.doublings();
     const auto is_ours = [&](std::uint32_t i) {
         return bodies.mass[i].inverse_mass > 0 && of[i] == doublings;
@@ -32,7 +32,7 @@ void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Ma
     bodies_.clear(), manifolds_.clear();
     flow::begin_column(rows_, bodies, manifolds, 0);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
-        if (bodies.mass[i].inverse_mass > 0 && of[i] != doublings) continue;
+        if (bodies.mass[i].inverse_mass > 0 && (of[i] != doublings || !whom.includes(i))) continue;
         bodies_.push_back(i);
         rows_[i] = static_cast<std::uint32_t>(bodies_.size());
     }
@@ -42,11 +42,15 @@ void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Ma
 
 template<int Dim>
 void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
-                        std::span<flow::Manifold<Dim>> manifolds) {
+                        std::span<flow::Manifold<Dim>> manifolds, const Whom& whom) {
     const auto seconds = static_cast<float>(settings.tick / settings.substeps);
     const float give = settings.tuning.leak / ((1 - settings.tuning.leak) * settings.tuning.share);
     lists_.find(bodies, manifolds);
     islands_.find(bodies, manifolds, lists_, settings.gravity, seconds, give);
+    base::make_room(island_of_, bodies.moving);
+    island_of_.resize(bodies.moving);
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        if (whom.includes(i)) island_of_[i] = islands_.roots()[i];
     impacts_.begin_tick(bodies, manifolds);
     base::make_room(suspects_, manifolds.size());
     base::make_room(manifolds_, manifolds.size());
@@ -62,7 +66,7 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
         std::size_t next = 0;
         for (std::size_t i = 0; i < bodies.moving; i++)
             if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = kinematic_[next++];
-        pick(bodies, manifolds, doublings);
+        pick(bodies, manifolds, whom, doublings);
         if (doublings == 0 || !manifolds_.empty())
             run(settings, settings.substeps << doublings, bodies, manifolds);
     }

@@ -25,6 +25,15 @@ template<int Dim> struct Settings {
     Tuning tuning = kTuning;
 };
 
+// Which of the moving bodies: those with a mark, by place; all if there are no marks. What others cannot move
+// goes with any.
+struct Whom {
+    std::span<const std::uint8_t> marks{};
+    std::uint8_t mark = 0;
+
+    bool includes(std::uint32_t i) const { return marks.empty() || marks[i] == mark; }
+};
+
 template<int Dim> class Solver {
 public:
     explicit Solver(simd::InstructionSet set = simd::best()) : set_(set), integrator_(set), contacts_(set) {}
@@ -37,15 +46,17 @@ public:
     Solver(Solver&&) noexcept = default;
     Solver& operator=(Solver&&) noexcept = default;
     ~Solver() = default;
+    // The manifolds are all those of the bodies concerned, and no others.
     void solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
-               std::span<flow::Manifold<Dim>> manifolds);
-    // How often the substeps of a moving body's island were doubled in the last tick, by the body's place.
+               std::span<flow::Manifold<Dim>> manifolds, const Whom& whom = {});
+    // How often the substeps of a moving body's island were doubled when last solved, by the body's place.
     std::span<const std::uint8_t> doublings() const { return islands_.doublings(); }
-    // The lowest place in the island of each body that moved in the last tick.
-    std::span<const std::uint32_t> islands() const { return islands_.roots(); }
+    // The lowest place in the island of each moving body when it was last solved.
+    std::span<const std::uint32_t> islands() const { return island_of_; }
 
 private:
-    void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, int doublings);
+    void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+              const Whom& whom, int doublings);
     void run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
              std::span<flow::Manifold<Dim>> manifolds);
     void turn_back(float seconds, flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds);
@@ -60,6 +71,7 @@ private:
     // body.
     std::vector<std::uint32_t> bodies_, manifolds_, rows_;
     std::vector<flow::CentrePose<Dim>> kinematic_;
+    std::vector<std::uint32_t> island_of_;
     std::vector<Suspect> suspects_;
     std::vector<flow::Velocity<Dim>> gained_;
     std::vector<math::Inertia<Dim>> inverse_inertia_;

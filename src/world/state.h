@@ -13,6 +13,7 @@
 #include "narrow/manifolds.h"
 #include "sleep/rest.h"
 #include "solve/solver.h"
+#include "world/parts.h"
 
 namespace astasis {
 
@@ -67,6 +68,7 @@ template<int Dim> struct World<Dim>::State {
     std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
     narrow::ManifoldFinder<Dim> narrow;
     solve::Solver<Dim> solver;
+    Parts<Dim> parts;
     sleep::Rest<Dim> rest;
     class Flight; // flight.h
     std::shared_ptr<Flight> flight;
@@ -130,8 +132,11 @@ template<int Dim> struct World<Dim>::State {
     void step(); // step.cpp
     void leave_to_flight();
     void wake_struck();
-    double solve_contacts();
     void hold_if_not_finite();
+
+    double solve_contacts(); // parts.cpp
+    void solve_others();
+    double solve_hurried(int next);
 };
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.

@@ -2,36 +2,13 @@
 #include "math/numbers.h"
 #include "report/measures.h"
 #include "world/flight.h"
+#include "world/stopwatch.h"
 
 #include "base/float_control.h"
 
 #include <algorithm>
-#include <chrono>
 
 namespace astasis {
-namespace {
-
-// Seconds since the last lap; 0 if it does not run.
-class Stopwatch {
-public:
-    explicit Stopwatch(bool runs) : runs_(runs) {
-        if (runs_) last_ = Clock::now();
-    }
-    double lap() {
-        if (!runs_) return 0;
-        const auto now = Clock::now();
-        const double seconds = std::chrono::duration<double>(now - last_).count();
-        last_ = now;
-        return seconds;
-    }
-
-private:
-    using Clock = std::chrono::steady_clock;
-    bool runs_;
-    Clock::time_point last_{};
-};
-
-}
 
 // Reads like docs/architecture.md, "A tick".
 template<int Dim> void World<Dim>::State::step() {
@@ -101,29 +78,6 @@ template<int Dim> void World<Dim>::State::wake_struck() {
         const flow::Velocity<Dim> v = bodies.velocity[slots.place(id)];
         bodies.velocity[wake(slots.place(id))] = v;
     }
-}
-
-// Where bodies come on fast they are turned by what they meet, and then meet others by corners that nothing
-// could foresee when the tick began: part-way through it contacts are looked for once more. Returns the
-// seconds that this takes.
-template<int Dim> double World<Dim>::State::solve_contacts() {
-    double looking = 0;
-    const double substep = spec.tick / spec.substeps;
-    for (int left = spec.substeps; left > 0;) {
-        if (left < spec.substeps) {
-            Stopwatch watch(timing);
-            foresee(left * substep);
-            manifolds.swap(manifolds_before);
-            narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds,
-                        narrow::ManifoldFinder<Dim>::When::WithinTick);
-            looking += watch.lap();
-        }
-        const int next = narrow.substeps_before_next(left, tuning.way);
-        solver.solve({spec.gravity, next < spec.substeps ? next * substep : spec.tick, next, tuning}, bodies,
-                     manifolds);
-        left -= next;
-    }
-    return looking;
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.

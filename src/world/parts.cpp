@@ -1,0 +1,82 @@
+// Contacts of a tick solved: in one go, and in parts where something comes on fast.
+#include "base/room.h"
+#include "world/state.h"
+#include "world/stopwatch.h"
+
+#include <algorithm>
+#include <tuple>
+
+namespace astasis {
+
+// Where bodies come on fast they are turned by what they meet, and then meet others by corners that nothing
+// could foresee when the tick began: there contacts are looked for once more, part-way through it. Returns
+// the seconds that this takes.
+template<int Dim> double World<Dim>::State::solve_contacts() {
+    const int next = narrow.substeps_before_next(spec.substeps, tuning.way);
+    if (next == spec.substeps) {
+        solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
+        return 0;
+    }
+    parts.hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
+    solve_others();
+    const double looking = solve_hurried(next);
+    parts.merged.clear();
+    base::make_room(parts.merged, manifolds.size() + parts.others.size());
+    std::merge(manifolds.begin(), manifolds.end(), parts.others.begin(), parts.others.end(),
+               std::back_inserter(parts.merged), [](const auto& p, const auto& q) {
+                   return std::tie(p.key_a, p.key_b) < std::tie(q.key_a, q.key_b);
+               });
+    manifolds.swap(parts.merged);
+    return looking;
+}
+
+// What is not hurried, through the whole tick. Only the manifolds of the hurried remain; what others cannot
+// move goes back to where it was, to go along with these.
+template<int Dim> void World<Dim>::State::solve_others() {
+    const auto hurries = [&](std::uint32_t i) { return i < bodies.moving && parts.hurry.marks()[i] != 0; };
+    base::make_room(parts.others, manifolds.size());
+    parts.others.clear();
+    std::erase_if(manifolds, [&](const flow::Manifold<Dim>& m) {
+        if (hurries(m.body_a) || hurries(m.body_b)) return false;
+        parts.others.push_back(m);
+        return true;
+    });
+    base::make_room(parts.began, bodies.moving);
+    parts.began.assign(bodies.pose.begin(), bodies.pose.begin() + static_cast<std::ptrdiff_t>(bodies.moving));
+    solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, parts.others,
+                 {parts.hurry.marks(), 0});
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = parts.began[i];
+}
+
+template<int Dim> double World<Dim>::State::solve_hurried(int next) {
+    // The others are where they will be when the tick ends: no hurried one can reach them before.
+    const auto goes_along = [&](std::uint32_t i) {
+        return i >= bodies.moving || !(bodies.mass[i].inverse_mass > 0) || parts.hurry.marks()[i] != 0;
+    };
+    base::make_room(parts.pairs, pairs.size());
+    parts.pairs.clear();
+    std::copy_if(pairs.begin(), pairs.end(), std::back_inserter(parts.pairs), [&](const flow::Pair& p) {
+        return goes_along(colliders[p.a].body) && goes_along(colliders[p.b].body);
+    });
+    const double substep = spec.tick / spec.substeps;
+    double looking = 0;
+    for (int left = spec.substeps; left > 0; next = narrow.substeps_before_next(left, tuning.way)) {
+        solver.solve({spec.gravity, next * substep, next, tuning}, bodies, manifolds,
+                     {parts.hurry.marks(), 1});
+        left -= next;
+        if (left == 0) break;
+        Stopwatch watch(timing);
+        foresee(left * substep);
+        manifolds.swap(manifolds_before);
+        narrow.find(colliders, parts.pairs, bodies, materials, manifolds_before, manifolds,
+                    narrow::ManifoldFinder<Dim>::When::WithinTick);
+        looking += watch.lap();
+    }
+    return looking;
+}
+
+template double World<2>::State::solve_contacts();
+template double World<3>::State::solve_contacts();
+
+}
