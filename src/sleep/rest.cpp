@@ -44,9 +44,11 @@ void Rest<Dim>::watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<
             still.since = now;
             continue;
         }
-        still.ticks = std::min(still.ticks + 1, most_ticks);
-        const float least = kLeavingShare * most / static_cast<float>(most_ticks);
-        still.leaving = way - still.way > least ? std::min(still.leaving + 1, most_ticks) : 0;
+        still.ticks++;
+        const float step = way - still.way, mean_step = way / static_cast<float>(still.ticks),
+                    least = kLeavingShare * most / static_cast<float>(most_ticks);
+        const bool leaves = step > least && step > kHastens * mean_step;
+        still.leaving = leaves ? std::min(still.leaving + 1, most_ticks) : 0;
         still.way = way;
     }
 }

@@ -3,8 +3,9 @@
 //
 // A body lies still while no point of it has come farther than a small share of its size from where it was
 // when it began to; speeds say less, since what trembles in a pile has some and a thrown ball at its highest
-// point has none. What comes farther with every tick of half that time has only begun to move, and does not
-// rest. O(moving bodies + manifolds); no allocation once warm. Tested by tests/world/sleep_test.cpp.
+// point has none. What comes farther, and ever faster, with every tick of half that time has only begun to
+// move, and does not rest; what rolls on as slowly as before does. O(moving bodies + manifolds); no
+// allocation once warm. Tested by tests/world/sleep_test.cpp.
 #pragma once
 
 #include "flow/contacts.h"
@@ -18,9 +19,11 @@ namespace astasis::sleep {
 // as a share of the body's smallest width: of what bears on something, and of what floats, where nothing
 // would ever stop it. And as a share of how far gravity takes a falling body in that time: less is no
 // creeping on a slope. What leaves tick by tick counts from the pace on that would come so large a share of
-// that way: less is rounding, or dies away. From the sweep in docs/decisions/sleep-defaults.md.
+// that way: less is rounding, or dies away; and hastens if it comes farther by so much than in the mean
+// before. From the sweep in docs/decisions/sleep-defaults.md.
 inline constexpr double kStillSeconds = 0.5;
-inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 2e-3f, kLeavingShare = 0.1f;
+inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare = 3e-3f, kLeavingShare = 0.1f,
+                       kHastens = 1.05f;
 
 template<int Dim> class Rest {
 public:

@@ -214,6 +214,23 @@ TYPED_TEST(SleepTest, WhatBeginsToCreepDoesNotSleep) {
     EXPECT_FALSE(nearly_level.is_asleep(ball));
 }
 
+// Nothing stops a ball that rolls on a level floor: it sleeps if no point of it comes a hundredth of its
+// width in half a second.
+TYPED_TEST(SleepTest, WhatRollsOnAsSlowlyAsBeforeSleeps) {
+    constexpr int D = TypeParam::value;
+    for (const float speed : {0.001f, 0.0025f, 0.005f, 0.02f}) {
+        World<D> world;
+        test::add_floor<D>(world);
+        const BodyId ball = test::add_ball<D>(world, {0, 0.15}, 0.15f, 1);
+        test::step(world, 2); // it has found its load
+        world.set_velocity(ball, {speed, 0});
+        if constexpr (D == 2) world.set_angular_velocity(ball, -speed / 0.15f);
+        else world.set_angular_velocity(ball, {0, 0, -speed / 0.15f});
+        test::step(world, 120);
+        EXPECT_EQ(world.is_asleep(ball), 2 * speed * 0.5f < 0.01f * 0.3f) << speed;
+    }
+}
+
 TYPED_TEST(SleepTest, OnlyTheIslandThatIsHitWakes) {
     constexpr int D = TypeParam::value;
     Stacks<D> s;
