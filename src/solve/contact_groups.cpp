@@ -8,13 +8,6 @@
 #include <bit>
 
 namespace astasis::solve {
-namespace {
-
-constexpr std::size_t kColours = 24; // of each kind: manifolds between moving bodies, and with others
-constexpr std::size_t kOverflow = 2 * kColours, kFixedOverflow = kOverflow + 1, kClasses = kOverflow + 2;
-
-}
-
 template<int Dim> ContactGroups<Dim>::ContactGroups(simd::InstructionSet set) {
     for (Part& part : parts_) part.kernels = &contact_kernels<Dim>(simd::InstructionSet::Scalar);
     parts_[kColoured].kernels = &contact_kernels<Dim>(set);
@@ -56,32 +49,18 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
                                 std::span<const std::uint32_t> which, std::size_t row_count,
                                 std::span<const std::uint32_t> rows) {
     constexpr std::size_t kMost = flow::kMostPoints<Dim>;
-    for (auto& taken : taken_) taken.assign(row_count, 0);
+    colours_.begin(row_count);
     class_of_.resize(which.size());
-    constexpr std::uint32_t kAll = (1u << kColours) - 1;
     for (std::size_t n = 0; n < which.size(); n++) {
         const auto& m = manifolds[which[n]];
-        const bool a_moves = bodies.mass[m.body_a].inverse_mass > 0,
-                   b_moves = bodies.mass[m.body_b].inverse_mass > 0;
-        const std::size_t fixed = a_moves && b_moves ? 0 : 1;
-        auto& taken = taken_[fixed];
-        std::uint32_t used = 0;
-        if (a_moves) used |= taken[rows[m.body_a]];
-        if (b_moves) used |= taken[rows[m.body_b]];
-        if (used == kAll) {
-            class_of_[n] = static_cast<std::uint8_t>(kOverflow + fixed);
-            continue;
-        }
-        const auto c = static_cast<std::size_t>(std::countr_one(used));
-        if (a_moves) taken[rows[m.body_a]] |= 1u << c;
-        if (b_moves) taken[rows[m.body_b]] |= 1u << c;
-        class_of_[n] = static_cast<std::uint8_t>(fixed * kColours + c);
+        class_of_[n] = colours_.give(rows[m.body_a], bodies.mass[m.body_a].inverse_mass > 0, rows[m.body_b],
+                                     bodies.mass[m.body_b].inverse_mass > 0);
     }
     // Those with many points stand together, so that lanes with few do not wait for them.
     const auto bucket = [&](std::size_t n) {
         return static_cast<std::size_t>(class_of_[n]) * kMost + (kMost - manifolds[which[n]].count);
     };
-    first_of_.assign(kClasses * kMost + 1, 0);
+    first_of_.assign(Colours::kClasses * kMost + 1, 0);
     for (std::size_t n = 0; n < which.size(); n++) first_of_[bucket(n) + 1]++;
     for (std::size_t b = 0; b + 1 < first_of_.size(); b++) first_of_[b + 1] += first_of_[b];
     sorted_.resize(which.size());
@@ -219,9 +198,9 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
     colour(bodies, manifolds, which, row_count, rows);
     base::make_room(place_of_, manifolds.size());
     place_of_.resize(manifolds.size());
-    place(kColoured, 0, 2 * kColours);
-    place(kOverflowing, kOverflow, 1);
-    place(kFixedOverflowing, kFixedOverflow, 1);
+    place(kColoured, 0, 2 * Colours::kOfAKind);
+    place(kOverflowing, Colours::kOverflow, 1);
+    place(kFixedOverflowing, Colours::kFixedOverflow, 1);
     for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows); });
 }
 

@@ -7,6 +7,7 @@
 #pragma once
 
 #include "solve/aligned.h"
+#include "solve/colours.h"
 #include "solve/contact_kernels.h"
 #include "solve/impacts.h"
 
@@ -75,9 +76,8 @@ private:
     float seconds_ = 0;
     mutable std::array<Part, kParts> parts_;
     std::vector<PlaceOf> place_of_; // by manifold; those that were taken over
-    std::array<std::vector<std::uint32_t>, 2>
-        taken_;                          // colours of each row: of manifolds that may give way, of others
-    std::vector<std::uint8_t> class_of_; // of each manifold that is taken over
+    Colours colours_;
+    std::vector<std::uint8_t> class_of_;                  // of each manifold that is taken over
     std::vector<std::uint32_t> sorted_, first_of_, next_; // manifolds by class and falling number of points
     std::vector<Approach> approaches_;
 };

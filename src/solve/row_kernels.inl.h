@@ -1,0 +1,93 @@
+// Impulses of rows, over the number type T. Included after contact_geometry.inl.h.
+#pragma once
+
+template<int D, typename T> struct Block : Fields<D, T> {
+    using R = RowLayout<D>;
+    using N = NumberType<T>;
+
+    ASTASIS_LANES Block(float* groups, int k) : Fields<D, T>{groups + k * R::kFields * N::kCount} {}
+    const int* ints(int f) const { return reinterpret_cast<const int*>(this->field(f)); }
+    const int* body_a() const { return ints(R::kBodyA); }
+    const int* body_b() const { return ints(R::kBodyB); }
+    int most_rows() const { return *ints(R::kMostRows); }
+};
+
+template<int D, typename T> ASTASIS_LANES InertiaOf<D, T> inertia_at(const BodyRows& rows, const int* index) {
+    const FourOf<T> r = load_four<T>(rows.inertia, index, Layout<D>::kRow);
+    if constexpr (D == 2) return {r.a};
+    else {
+        const FourOf<T> s = load_four<T>(rows.inertia + 4, index, Layout<D>::kRow);
+        return {r.a, r.b, r.c, r.d, s.a, s.b};
+    }
+}
+
+// Both bodies of a block.
+template<int D, typename T> struct BothBodies {
+    Velocity<D, T> a, b;
+    Vector<D, T> mass_a, mass_b; // inverse, along the world's axes
+    InertiaOf<D, T> inertia_a, inertia_b;
+
+    ASTASIS_LANES BothBodies(const Block<D, T>& block, const BodyRows& rows)
+        : a(load_velocity<D, T>(rows.velocity, block.body_a())),
+          b(load_velocity<D, T>(rows.velocity, block.body_b())), mass_a(block.vector(RowLayout<D>::kMassA)),
+          mass_b(block.vector(RowLayout<D>::kMassB)), inertia_a(inertia_at<D, T>(rows, block.body_a())),
+          inertia_b(inertia_at<D, T>(rows, block.body_b())) {}
+    ASTASIS_LANES void gain(const Vector<D, T>& along, const Turning<D, T>& turn_a,
+                            const Turning<D, T>& turn_b, const T& j) {
+        a.linear = a.linear - times(along, mass_a) * j, b.linear = b.linear + times(along, mass_b) * j;
+        a.angular = a.angular - (inertia_a * turn_a) * j, b.angular = b.angular + (inertia_b * turn_b) * j;
+    }
+    ASTASIS_LANES void store(const Block<D, T>& block, const BodyRows& rows) const {
+        store_velocity(a, rows.velocity, block.body_a()), store_velocity(b, rows.velocity, block.body_b());
+    }
+};
+
+template<int D, typename T> void begin_rows(float* groups, int count, const BodyRows& rows) {
+    using R = RowLayout<D>;
+    for (int k = 0; k < count; k++) {
+        const Block<D, T> block(groups, k);
+        BothBodies<D, T> both(block, rows);
+        const int most = block.most_rows();
+        for (int i = 0; i < most; i++) {
+            const int r = R::row(i);
+            const Vector<D, T> along = block.vector(r + R::kAlong);
+            const Turning<D, T> turn_a = block.turning(r + R::kTurnA), turn_b = block.turning(r + R::kTurnB);
+            const T meets = dot(times(along, both.mass_a + both.mass_b), along) +
+                            (dot(both.inertia_a * turn_a, turn_a) + dot(both.inertia_b * turn_b, turn_b));
+            block.set(r + R::kMass, one_over(meets));
+            both.gain(along, turn_a, turn_b, block.number(r + R::kImpulse));
+        }
+        both.store(block, rows);
+    }
+}
+
+template<int D, typename T>
+void solve_rows(float* groups, int count, const BodyRows& rows, bool with_feedback) {
+    using R = RowLayout<D>;
+    const T zero(0.0f), one(1.0f);
+    for (int k = 0; k < count; k++) {
+        const Block<D, T> block(groups, k);
+        BothBodies<D, T> both(block, rows);
+        const int most = block.most_rows();
+        for (int i = 0; i < most; i++) {
+            const int r = R::row(i);
+            const Vector<D, T> along = block.vector(r + R::kAlong);
+            const Turning<D, T> turn_a = block.turning(r + R::kTurnA), turn_b = block.turning(r + R::kTurnB);
+            const T leak = with_feedback ? block.number(r + R::kLeak) : zero;
+            const T wanted =
+                block.number(r + R::kWanted) + (with_feedback ? block.number(r + R::kFeedback) : zero);
+            const T speed = dot(along, both.b.linear - both.a.linear) +
+                            (dot(turn_b, both.b.angular) - dot(turn_a, both.a.angular));
+            const T old = block.number(r + R::kImpulse);
+            const T softly =
+                old + (block.number(r + R::kMass) * (one - leak) * (wanted - speed) - leak * old);
+            const T now = smaller(larger(softly, block.number(r + R::kLeast)), block.number(r + R::kMost));
+            block.set(r + R::kImpulse, now);
+            both.gain(along, turn_a, turn_b, now - old);
+        }
+        both.store(block, rows);
+    }
+}
+
+template<int D, typename T>
+constexpr RowKernels<D> kRowKernels{NumberType<T>::kCount, begin_rows<D, T>, solve_rows<D, T>};
