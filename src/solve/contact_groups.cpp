@@ -192,7 +192,8 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
                                std::size_t row_count, const Tuning& tuning, float seconds) {
     for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, which.size());
     base::make_room(class_of_, which.size());
-    for (Part& part : parts_) base::make_room(part.places, which.size());
+    for (Part& part : parts_)
+        base::make_room(part.places, which.size()), base::make_room(part.fresh, which.size());
     tuning_ = tuning;
     seconds_ = seconds;
     colour(bodies, manifolds, which, row_count, rows);
@@ -232,10 +233,13 @@ template<int Dim>
 void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which) {
     approaches_.resize(std::max<std::size_t>(
         approaches_.size(), static_cast<std::size_t>(parts_[kColoured].lanes()) * Layout<Dim>::kPoints));
-    for (const std::uint32_t m : which) {
+    for (Part& part : parts_) part.fresh.assign(static_cast<std::size_t>(part.groups), 0);
+    for (const std::uint32_t m : which) { // a group is done once, whoever of it is asked for
         Part& part = parts_[place_of_[m].part];
-        part.kernels->refresh(part.from(place_of_[m].slot / static_cast<std::uint32_t>(part.lanes())), 1,
-                              rows, seconds_, approaches_.data());
+        const std::uint32_t group = place_of_[m].slot / static_cast<std::uint32_t>(part.lanes());
+        if (part.fresh[group]) continue;
+        part.fresh[group] = 1;
+        part.kernels->refresh(part.from(group), 1, rows, seconds_, approaches_.data());
     }
 }
 

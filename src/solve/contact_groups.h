@@ -46,7 +46,8 @@ private:
     struct Part {
         const ContactKernels<Dim>* kernels = nullptr;
         Floats hot, cold;
-        std::vector<Place> places; // of its manifolds: group and lane
+        std::vector<Place> places;       // of its manifolds: group and lane
+        std::vector<std::uint8_t> fresh; // by group: whether refresh_some() has been there
         int groups = 0;
 
         int lanes() const { return kernels->lanes; }

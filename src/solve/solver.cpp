@@ -53,6 +53,7 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
         if (whom.includes(i)) island_of_[i] = islands_.roots()[i];
     impacts_.begin_tick(bodies, manifolds);
     base::make_room(suspects_, manifolds.size());
+    base::make_room(struck_, 2 * manifolds.size());
     base::make_room(manifolds_, manifolds.size());
     base::make_room(gained_, bodies.size());
     base::make_room(inverse_inertia_, bodies.size());
@@ -112,8 +113,11 @@ void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
         if (!(bodies.mass[i].inverse_mass > 0)) continue;
         integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.shift(i));
     }
+    struck_.clear();
     for (const std::uint32_t i : impacts_.moved())
-        if (bodies.mass[i].inverse_mass > 0) contacts_.refresh_some(integrator_.rows(), lists_.of(i));
+        if (bodies.mass[i].inverse_mass > 0)
+            struck_.insert(struck_.end(), lists_.of(i).begin(), lists_.of(i).end());
+    contacts_.refresh_some(integrator_.rows(), struck_);
 }
 
 template class Solver<2>;

@@ -73,6 +73,7 @@ private:
     std::vector<flow::CentrePose<Dim>> kinematic_;
     std::vector<std::uint32_t> island_of_;
     std::vector<Suspect> suspects_;
+    std::vector<std::uint32_t> struck_; // manifolds of what impacts moved
     std::vector<flow::Velocity<Dim>> gained_;
     std::vector<math::Inertia<Dim>> inverse_inertia_;
 };

@@ -7,13 +7,6 @@
 namespace astasis {
 
 template<int Dim> struct Parts {
-    Parts() = default;
-    Parts(const Parts&) {}
-    Parts& operator=(const Parts&) { return *this; }
-    Parts(Parts&&) noexcept = default;
-    Parts& operator=(Parts&&) noexcept = default;
-    ~Parts() = default;
-
     solve::Hurry<Dim> hurry;
     std::vector<flow::Pair> pairs;                   // of the hurried
     std::vector<flow::Manifold<Dim>> others, merged; // manifolds

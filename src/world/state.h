@@ -6,6 +6,7 @@
 #pragma once
 
 #include "astasis/world.h"
+#include "base/scratch.h"
 #include "base/slot_map.h"
 #include "broad/pair_finder.h"
 #include "flow/contacts.h"
@@ -61,19 +62,22 @@ template<int Dim> struct World<Dim>::State {
     Work work;
 
     std::vector<flow::Collider<Dim>> colliders; // of living shapes and gaps
-    std::vector<std::uint32_t> free_colliders, moving_colliders;
+    std::vector<std::uint32_t> free_colliders;
+    base::Scratch<std::vector<std::uint32_t>> moving_colliders;
     broad::BoxIndex<Dim> index;
     broad::PairFinder<Dim> broad;
-    std::vector<flow::Pair> pairs;
-    std::vector<flow::Manifold<Dim>> manifolds, manifolds_before;
-    narrow::ManifoldFinder<Dim> narrow;
+    base::Scratch<std::vector<flow::Pair>> pairs;
+    std::vector<flow::Manifold<Dim>> manifolds;
+    base::Scratch<std::vector<flow::Manifold<Dim>>> manifolds_before; // of the tick before, in a tick
+    base::Scratch<narrow::ManifoldFinder<Dim>> narrow;
     solve::Solver<Dim> solver;
-    Parts<Dim> parts;
-    sleep::Rest<Dim> rest;
+    base::Scratch<Parts<Dim>> parts;
+    base::Scratch<sleep::Rest<Dim>> rest;
     class Flight; // flight.h
     std::shared_ptr<Flight> flight;
     std::vector<Asleep> asleep; // and gaps
-    std::vector<std::uint32_t> free_islands, met_islands;
+    std::vector<std::uint32_t> free_islands;
+    base::Scratch<std::vector<std::uint32_t>> met_islands;
     std::vector<BodyId> ungrouped;
 
     double time() const { return time_then + static_cast<double>(ticks - ticks_then) * spec.tick; }
