@@ -4,6 +4,7 @@
 #include "world/stopwatch.h"
 
 #include <algorithm>
+#include <iterator>
 #include <tuple>
 
 namespace astasis {
