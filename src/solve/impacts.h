@@ -77,7 +77,15 @@ private:
         int count = 0;                // of the passes that hit it
         bool known = false;
     };
-    struct Bundle; // what resolve() was given
+    struct Bundle { // what resolve() was given
+        flow::Bodies<Dim>& bodies;
+        std::span<flow::Manifold<Dim>> manifolds;
+        std::span<const flow::Velocity<Dim>> gained;
+        std::span<const math::Inertia<Dim>> inverse_inertia;
+        const flow::ContactLists& lists;
+        float seconds;
+        FunctionRef<void(std::uint32_t)> enter_body, enter_contact;
+    };
 
     void enter(const Bundle& b, std::uint32_t body);
     void add_sites(const Bundle& b, std::uint32_t manifold);
@@ -116,7 +124,17 @@ private:
     std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution
 };
 
-extern template class Impacts<2>;
-extern template class Impacts<3>;
+// Of B against A at the site; and what free motion gives to that.
+template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const auto &va = b.bodies.velocity[m.body_a], &vb = b.bodies.velocity[m.body_b];
+    return (vb.linear + cross(vb.angular, s.arm_b)) - (va.linear + cross(va.angular, s.arm_a));
+}
+
+template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const auto &ga = b.gained[m.body_a], &gb = b.gained[m.body_b];
+    return (gb.linear + cross(gb.angular, s.arm_b)) - (ga.linear + cross(ga.angular, s.arm_a));
+}
 
 }
