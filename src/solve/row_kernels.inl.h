@@ -21,6 +21,16 @@ template<int D, typename T> ASTASIS_LANES InertiaOf<D, T> inertia_at(const BodyR
     }
 }
 
+// What a row's impulse acts along.
+template<int D, typename T> struct Acts {
+    Vector<D, T> along;
+    Turning<D, T> turn_a, turn_b;
+
+    ASTASIS_LANES Acts(const Block<D, T>& block, int row)
+        : along(block.vector(row + RowLayout<D>::kAlong)), turn_a(block.turning(row + RowLayout<D>::kTurnA)),
+          turn_b(block.turning(row + RowLayout<D>::kTurnB)) {}
+};
+
 // Both bodies of a block.
 template<int D, typename T> struct BothBodies {
     Velocity<D, T> a, b;
@@ -32,10 +42,11 @@ template<int D, typename T> struct BothBodies {
           b(load_velocity<D, T>(rows.velocity, block.body_b())), mass_a(block.vector(RowLayout<D>::kMassA)),
           mass_b(block.vector(RowLayout<D>::kMassB)), inertia_a(inertia_at<D, T>(rows, block.body_a())),
           inertia_b(inertia_at<D, T>(rows, block.body_b())) {}
-    ASTASIS_LANES void gain(const Vector<D, T>& along, const Turning<D, T>& turn_a,
-                            const Turning<D, T>& turn_b, const T& j) {
-        a.linear = a.linear - times(along, mass_a) * j, b.linear = b.linear + times(along, mass_b) * j;
-        a.angular = a.angular - (inertia_a * turn_a) * j, b.angular = b.angular + (inertia_b * turn_b) * j;
+    ASTASIS_LANES void gain(const Acts<D, T>& row, const T& j) {
+        a.linear = a.linear - times(row.along, mass_a) * j,
+        b.linear = b.linear + times(row.along, mass_b) * j;
+        a.angular = a.angular - (inertia_a * row.turn_a) * j;
+        b.angular = b.angular + (inertia_b * row.turn_b) * j;
     }
     ASTASIS_LANES void store(const Block<D, T>& block, const BodyRows& rows) const {
         store_velocity(a, rows.velocity, block.body_a()), store_velocity(b, rows.velocity, block.body_b());
@@ -50,12 +61,12 @@ template<int D, typename T> void begin_rows(float* groups, int count, const Body
         const int most = block.most_rows();
         for (int i = 0; i < most; i++) {
             const int r = R::row(i);
-            const Vector<D, T> along = block.vector(r + R::kAlong);
-            const Turning<D, T> turn_a = block.turning(r + R::kTurnA), turn_b = block.turning(r + R::kTurnB);
-            const T meets = dot(times(along, both.mass_a + both.mass_b), along) +
-                            (dot(both.inertia_a * turn_a, turn_a) + dot(both.inertia_b * turn_b, turn_b));
+            const Acts<D, T> row(block, r);
+            const T meets =
+                dot(times(row.along, both.mass_a + both.mass_b), row.along) +
+                (dot(both.inertia_a * row.turn_a, row.turn_a) + dot(both.inertia_b * row.turn_b, row.turn_b));
             block.set(r + R::kMass, one_over(meets));
-            both.gain(along, turn_a, turn_b, block.number(r + R::kImpulse));
+            both.gain(row, block.number(r + R::kImpulse));
         }
         both.store(block, rows);
     }
@@ -71,19 +82,18 @@ void solve_rows(float* groups, int count, const BodyRows& rows, bool with_feedba
         const int most = block.most_rows();
         for (int i = 0; i < most; i++) {
             const int r = R::row(i);
-            const Vector<D, T> along = block.vector(r + R::kAlong);
-            const Turning<D, T> turn_a = block.turning(r + R::kTurnA), turn_b = block.turning(r + R::kTurnB);
+            const Acts<D, T> row(block, r);
             const T leak = with_feedback ? block.number(r + R::kLeak) : zero;
             const T wanted =
                 block.number(r + R::kWanted) + (with_feedback ? block.number(r + R::kFeedback) : zero);
-            const T speed = dot(along, both.b.linear - both.a.linear) +
-                            (dot(turn_b, both.b.angular) - dot(turn_a, both.a.angular));
+            const T speed = dot(row.along, both.b.linear - both.a.linear) +
+                            (dot(row.turn_b, both.b.angular) - dot(row.turn_a, both.a.angular));
             const T old = block.number(r + R::kImpulse);
             const T softly =
                 old + (block.number(r + R::kMass) * (one - leak) * (wanted - speed) - leak * old);
             const T now = smaller(larger(softly, block.number(r + R::kLeast)), block.number(r + R::kMost));
             block.set(r + R::kImpulse, now);
-            both.gain(along, turn_a, turn_b, now - old);
+            both.gain(row, now - old);
         }
         both.store(block, rows);
     }
