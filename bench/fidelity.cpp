@@ -33,11 +33,7 @@ constexpr const char* kHead =
     "(`tests/fidelity/configuration.h`).\n*Good* is the tolerance that has to be kept, *best* the one to "
     "strive for; "
     "*off by* is a share where tolerances are shares.\nOf lists the worst entry stands here. Written by "
-    "`build/release/bench/fidelity > docs/fidelity.md`; the quick cases are tests too.\n\n"
-    "What falls short, and why: of ST03 ten planks that reach out to 0.97 of what can stand: their tip moves "
-    "by about 7 mm (5 are allowed)\nwhile their contacts find their load in the first tenth of a second, and "
-    "they rest at about 1 mm. More passes over new contacts do not\nhelp (tried: 10, 40 and 100 in the first "
-    "substep); sixteen times the substeps in those ticks would.\n\n";
+    "`build/release/bench/fidelity > docs/fidelity.md`; the quick cases are tests too.\n\n";
 
 const char* verdict(const Quantity& q) { return q.is_best() ? "best" : q.is_good() ? "good" : "**short**"; }
 

@@ -54,7 +54,7 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
     const StageTimes t = times[times.size() / 2];
     const auto& state = WorldAccess::state(world);
     int doublings[solve::kMostDoublings + 1]{};
-    for (std::size_t i = 0; i < state.bodies.moving; i++) doublings[state.solver.doublings()[i]]++;
+    for (std::size_t i = 0; i < state.bodies.moving; i++) doublings[state.solver.efforts()[i].doublings]++;
     std::size_t points = 0;
     for (const auto& m : state.manifolds) points += m.count;
     std::printf("%s: %zu bodies, %zu manifolds, %zu points; substeps", name, state.bodies.moving,

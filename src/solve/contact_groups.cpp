@@ -247,10 +247,9 @@ template<int Dim> void ContactGroups<Dim>::warm_start(const BodyRows& rows) {
     for_each_part([&](Part& part) { part.kernels->warm_start(part.from(0), part.groups, rows); });
 }
 
-template<int Dim> void ContactGroups<Dim>::solve(const BodyRows& rows, bool with_feedback) {
-    for_each_part([&](Part& part) {
-        part.kernels->solve(part.from(0), part.groups, rows, tuning_, seconds_, with_feedback);
-    });
+template<int Dim> void ContactGroups<Dim>::solve(const BodyRows& rows, Pass pass) {
+    for_each_part(
+        [&](Part& part) { part.kernels->solve(part.from(0), part.groups, rows, tuning_, seconds_, pass); });
 }
 
 template<int Dim> void ContactGroups<Dim>::give_forces(flow::Manifold<Dim>& m, std::uint32_t k) const {

@@ -32,7 +32,7 @@ public:
     // The same for some manifolds, and no suspects.
     void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which);
     void warm_start(const BodyRows& rows);
-    void solve(const BodyRows& rows, bool with_feedback);
+    void solve(const BodyRows& rows, Pass pass);
     // The impulses of manifold `k` so far, as forces.
     void give_forces(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
     // At the end of a tick, of `which` as in begin().

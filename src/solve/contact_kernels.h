@@ -53,6 +53,10 @@ inline constexpr Tuning kTuning{.share = 0.15f,
 // other at the end of a substep carry next to nothing before they meet.
 inline constexpr float kDwarfed = 0.1f;
 
+// Of a substep the first pass has feedback, those after it have none; the last also adds the impulses to
+// their sums and keeps them for the next substep.
+enum class Pass { Feedback, Plain, Last };
+
 // Rows of bodies; those of inverse inertia in space only.
 struct BodyRows {
     float* velocity;
@@ -80,10 +84,8 @@ template<int Dim> struct ContactKernels {
                    Approach* approaches);
     // Gives the bodies the impulses of the substep before.
     void (*warm_start)(const GroupFloats& groups, int count, const BodyRows& rows);
-    // A pass. The last of a substep, without feedback, also adds the impulses to their sums and keeps them
-    // for the next substep.
     void (*solve)(const GroupFloats& groups, int count, const BodyRows& rows, const Tuning& tuning,
-                  float seconds, bool with_feedback);
+                  float seconds, Pass pass);
 };
 
 // `set` must be available.

@@ -117,9 +117,10 @@ ASTASIS_LANES void keep(const Group<D, T>& g, const Axes<D, T>& axes, int points
 
 template<int D, typename T>
 void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tuning& tuning, float seconds,
-           bool with_feedback) {
+           Pass pass) {
     using L = Layout<D>;
     using N = NumberType<T>;
+    const bool with_feedback = pass == Pass::Feedback;
     const T zero(0.0f), one(1.0f), rate(1.0f / seconds), share(tuning.share / seconds),
         leak_of_overlap(with_feedback ? tuning.leak : 0.0f), agreed(tuning.agreed);
     for (int k = 0; k < count; k++) {
@@ -175,7 +176,7 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
         }
         give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a,
              b);
-        if (!with_feedback) keep(g, axes, points);
+        if (pass == Pass::Last) keep(g, axes, points);
     }
 }
 

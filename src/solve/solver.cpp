@@ -7,6 +7,9 @@
 namespace astasis::solve {
 namespace {
 
+// Without feedback, for islands whose contacts have yet to find their load.
+constexpr int kPassesUnsettled = 4;
+
 // More substeps make contacts stiffer by their square. Push and give are lowered a little with them: as they
 // are for the world's own substeps, 1:10000 bursts; in proportion to the substep, heaps of tubes never rest
 // (docs/decisions/solver.md).
@@ -21,18 +24,16 @@ Tuning softer(const Tuning& tuning, int substeps, int more) {
 
 }
 
-// The islands with so many doublings. Bodies that others cannot move are in all of them.
+// The islands that take this effort. Bodies that others cannot move are in all of them.
 template<int Dim>
 void Solver<Dim>::pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                       const Whom& whom, int doublings) {
-    const auto of = islands_.doublings();
-    const auto is_ours = [&](std::uint32_t i) {
-        return bodies.mass[i].inverse_mass > 0 && of[i] == doublings;
-    };
+                       const Whom& whom, const Effort& effort) {
+    const auto of = islands_.efforts();
+    const auto is_ours = [&](std::uint32_t i) { return bodies.mass[i].inverse_mass > 0 && of[i] == effort; };
     bodies_.clear(), manifolds_.clear();
     flow::begin_column(rows_, bodies, manifolds, 0);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
-        if (bodies.mass[i].inverse_mass > 0 && (of[i] != doublings || !whom.includes(i))) continue;
+        if (bodies.mass[i].inverse_mass > 0 && (of[i] != effort || !whom.includes(i))) continue;
         bodies_.push_back(i);
         rows_[i] = static_cast<std::uint32_t>(bodies_.size());
     }
@@ -61,21 +62,26 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
     kinematic_.clear();
     for (std::size_t i = 0; i < bodies.moving; i++)
         if (!(bodies.mass[i].inverse_mass > 0)) kinematic_.push_back(bodies.pose[i]);
-    // The islands with the world's own substeps come last, so that what is in all of them ends as these have
-    // it.
-    for (int doublings = kMostDoublings; doublings >= 0; doublings--) {
-        std::size_t next = 0;
-        for (std::size_t i = 0; i < bodies.moving; i++)
-            if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = kinematic_[next++];
-        pick(bodies, manifolds, whom, doublings);
-        if (doublings == 0 || !manifolds_.empty())
-            run(settings, settings.substeps << doublings, bodies, manifolds);
-    }
+    // The settled islands with the world's own substeps come last, so that what is in all of them ends as
+    // these have it.
+    for (int doublings = kMostDoublings; doublings >= 0; doublings--)
+        for (const bool unsettled : {true, false}) {
+            const Effort effort{static_cast<std::uint8_t>(doublings), unsettled};
+            const bool is_last = effort == Effort{};
+            if (!is_last && !islands_.some_take(effort)) continue;
+            std::size_t next = 0;
+            for (std::size_t i = 0; i < bodies.moving; i++)
+                if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = kinematic_[next++];
+            pick(bodies, manifolds, whom, effort);
+            if (is_last || !manifolds_.empty()) run(settings, effort, bodies, manifolds);
+        }
 }
 
 template<int Dim>
-void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
+void Solver<Dim>::run(const Settings<Dim>& settings, const Effort& effort, flow::Bodies<Dim>& bodies,
                       std::span<flow::Manifold<Dim>> manifolds) {
+    const int substeps = settings.substeps << effort.doublings,
+              passes = effort.unsettled ? kPassesUnsettled : 1;
     const double seconds = settings.tick / substeps;
     const Tuning tuning = softer(settings.tuning, settings.substeps, substeps);
     integrator_.begin(bodies, bodies_, settings.gravity, seconds);
@@ -87,9 +93,10 @@ void Solver<Dim>::run(const Settings<Dim>& settings, int substeps, flow::Bodies<
         contacts_.refresh(rows, manifolds, suspects_);
         if (!suspects_.empty()) turn_back(static_cast<float>(seconds), bodies, manifolds);
         contacts_.warm_start(rows);
-        contacts_.solve(rows, true);
+        contacts_.solve(rows, Pass::Feedback);
         integrator_.advance_poses(bodies);
-        contacts_.solve(rows, false);
+        for (int pass = 1; pass < passes; pass++) contacts_.solve(rows, Pass::Plain);
+        contacts_.solve(rows, Pass::Last);
     }
     integrator_.show(bodies);
     contacts_.end(manifolds, manifolds_);

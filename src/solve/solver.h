@@ -2,7 +2,8 @@
 // Stage solve. Reads gravity and pushes; reads and writes bodies and the manifolds' forces and separations.
 //
 // A substep integrates velocities, turns back what meets within it, warm-starts, makes one pass with position
-// feedback, integrates poses, and makes one pass without feedback (Macklin et al. 2019, Small Steps in
+// feedback, integrates poses, and makes one pass without feedback, or several where contacts have yet to find
+// their load (Macklin et al. 2019, Small Steps in
 // Physics Simulation; Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and
 // re-evaluated each substep. Islands that need more substeps than others take two to sixteen times as many;
 // why, and against what this was measured: docs/decisions/solver.md. O(substeps (bodies + points)) time; no
@@ -49,15 +50,15 @@ public:
     // The manifolds are all those of the bodies concerned, and no others.
     void solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds, const Whom& whom = {});
-    // How often the substeps of a moving body's island were doubled when last solved, by the body's place.
-    std::span<const std::uint8_t> doublings() const { return islands_.doublings(); }
+    // How hard a moving body's island was solved last, by the body's place.
+    std::span<const Effort> efforts() const { return islands_.efforts(); }
     // The lowest place in the island of each moving body when it was last solved.
     std::span<const std::uint32_t> islands() const { return island_of_; }
 
 private:
     void pick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-              const Whom& whom, int doublings);
-    void run(const Settings<Dim>& settings, int substeps, flow::Bodies<Dim>& bodies,
+              const Whom& whom, const Effort& effort);
+    void run(const Settings<Dim>& settings, const Effort& effort, flow::Bodies<Dim>& bodies,
              std::span<flow::Manifold<Dim>> manifolds);
     void turn_back(float seconds, flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds);
 

@@ -14,19 +14,12 @@ std::vector<Case> quick_cases() {
     return out;
 }
 
-// What falls short, and no more than that: docs/fidelity.md says why.
-bool is_known_to_be_short(const Case& c) { return std::string(c.name) == "ST03"; }
-
 class Fidelity : public ::testing::TestWithParam<Case> {};
 
 TEST_P(Fidelity, IsGood) {
     Outcome outcome;
     GetParam().run(outcome);
     ASSERT_FALSE(outcome.quantities().empty());
-    if (is_known_to_be_short(GetParam())) {
-        EXPECT_FALSE(outcome.is_good()) << "no longer short: take it off the list";
-        return;
-    }
     for (const Quantity& q : outcome.quantities())
         EXPECT_TRUE(q.is_good()) << GetParam().title << ": " << q.name << " is " << q.measured << " "
                                  << q.unit << ", wanted " << q.wanted << " within " << q.good;
