@@ -119,7 +119,9 @@ inline double signed_distance(const Solid3& a, const Solid3& b, Numbers& numbers
     }
     const auto starts = best;
     double most = best[0].first;
-    for (auto [value, n] : starts) {
+    for (const auto& start : starts) {
+        double value = start.first;
+        Vec3d n = start.second;
         const auto climb = [&](const Vec3d& d) {
             const Vec3d trial = d.normalized();
             const double g = gap(a, b, trial);
