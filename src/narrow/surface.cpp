@@ -11,6 +11,7 @@
 #include "shape/gap.h"
 
 #include <cmath>
+#include <optional>
 
 namespace astasis::narrow {
 namespace {
@@ -22,6 +23,8 @@ using shape::Piece;
 constexpr float kLeans = 1e-5f;     // sine of an angle that counts as leaning
 constexpr float kOneNormal = 5e-6f; // 1 - cosine below which normals are one: 0.2 degrees
 constexpr float kFlat = 2e-6f;      // the same, of a normal that is the piece's own
+// What stands on one side of a valley may have sunk in so far, as a share of its size, by what contacts give.
+constexpr float kGiven = 1e-3f;
 
 template<int Dim> float nearest_of(const Touch<Dim>& t) {
     float nearest = t.points[0].separation;
@@ -76,6 +79,21 @@ template<int Dim> bool is_inside(const Piece<Dim>& p, Vec<Dim> point) {
     for (int k = 0; k < Dim; k++)
         if (dot(on - p.corner[static_cast<std::size_t>(k)], outwards(p, k)) > 0) return false;
     return true;
+}
+
+// A piece as far out over side k as a point lies that is not over it, if that is a valley's side and no
+// farther off than `reach`. There the piece's plane runs on in what is solid behind its neighbour, so it can
+// be met from the neighbour's side before the shape stands over the piece itself.
+template<int Dim>
+std::optional<Piece<Dim>> out_of_valley(const Piece<Dim>& p, int k, Vec<Dim> out_of, Vec<Dim> point,
+                                        float reach) {
+    if (!(dot(p.beyond[static_cast<std::size_t>(k)], out_of) > kLeans)) return {};
+    const Vec<Dim> out = outwards(p, k);
+    const float off = dot(point - p.corner[static_cast<std::size_t>(k)], out);
+    if (!(off > 0) || off > reach) return {};
+    Piece<Dim> moved = p;
+    for (Vec<Dim>& corner : moved.corner) corner += out * (1.001f * off);
+    return moved;
 }
 
 // The shape that lies on the surface, and a piece against it, in both dimensions.
@@ -233,10 +251,20 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
         add(t, 1e-5f * size);
     }
     if (used_ == 0 && spare.count > 0) add(spare, 1e-5f * size);
-    // What lies over the other pieces comes down on them within the tick: the far end of a tube.
+    // What lies over the other pieces comes down on them within the tick: the far end of a tube. So does what
+    // rolls through a valley.
     for (const auto& [piece, out_of] : later_) {
         Touch<Dim> t = mover.along_normal(*piece, out_of);
-        if (t.count == 0 || nearest_of(t) < 0) continue; // behind the piece, which it does not touch
+        float least = 0;
+        if (t.count == 0) {
+            const Wide<Dim> down = math::widened(rotate(at.rotation, -out_of));
+            const Vec<Dim> lowest =
+                rotate_back(at.rotation, math::narrowed(mover.convex.support(down)) - at.position);
+            for (int k = 0; k < Dim && t.count == 0; k++)
+                if (const auto moved = out_of_valley(*piece, k, out_of, lowest, margin))
+                    t = mover.along_normal(*moved, out_of), least = -kGiven * size;
+        }
+        if (t.count == 0 || nearest_of(t) < least) continue; // behind the piece, which it does not touch
         t.normal = rotate(at.rotation, out_of), t.guide = flow::Guide::FaceOfA;
         add(t, 1e-5f * size);
     }

@@ -41,6 +41,14 @@ template<int D, typename T> ASTASIS_LANES Moved<D, T> load_moved(const float* ro
         return {{r.a, r.b, r.c}, {{s.a, s.b, s.c}, s.d}};
     }
 }
+template<int D, typename T> ASTASIS_LANES InertiaOf<D, T> load_inertia(const float* rows, const int* index) {
+    const FourOf<T> r = load_four<T>(rows, index, Layout<D>::kRow);
+    if constexpr (D == 2) return {r.a};
+    else {
+        const FourOf<T> s = load_four<T>(rows + 4, index, Layout<D>::kRow);
+        return {r.a, r.b, r.c, r.d, s.a, s.b};
+    }
+}
 
 // Fields of one group: hot or cold ones of contacts, those of free motion.
 template<int D, typename T> struct Fields {
@@ -90,11 +98,7 @@ template<int D, typename T> struct Group : Fields<D, T> {
     // In the plane it is the same whatever the pose, and stands in its field from the start.
     ASTASIS_LANES InertiaOf<D, T> world_inertia(int f, const float* rows, const int* index) const {
         if constexpr (D == 2) return {this->number(f)};
-        else {
-            const FourOf<T> r = load_four<T>(rows, index, L::kRow),
-                            s = load_four<T>(rows + 4, index, L::kRow);
-            return {r.a, r.b, r.c, r.d, s.a, s.b};
-        }
+        else return load_inertia<3, T>(rows, index);
     }
     const int* ints(int f) const { return reinterpret_cast<const int*>(this->field(f)); }
     const int* body_a() const { return ints(L::kBodyA); }

@@ -59,6 +59,7 @@ private:
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
         std::array<Vec<Dim>, Dim - 1> tangent;
         float gap, time, wanted, mass, friction_mass;
+        float speed;             // at which it closes then
         math::Row<Dim - 1> slip; // wanted
         float bounce;            // the part of `wanted` that restitution asks for
         math::Row<Dim - 1> turned;
@@ -70,7 +71,8 @@ private:
         flow::Velocity<Dim> shift{};  // of the place at the start of the substep
         flow::Velocity<Dim> before{}; // the velocity before the present pass
         float since = 0;              // time of its last impact
-        float first = 0;              // earliest impact ahead
+        float first = 0;              // earliest impact ahead within the substep
+        std::uint32_t first_site = 0; // and where
         std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
         std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
         std::uint32_t last = 0;       // the pass that hit it last
@@ -92,6 +94,7 @@ private:
     void foresee(const Bundle& b, Site& site);
     template<typename Visit> void each_site(const Bundle& b, std::uint32_t body, const Visit& visit);
     void foresee_changed(const Bundle& b, bool all);
+    bool is_first(const Bundle& b, std::uint32_t body, const Site& site) const;
     bool pick(const Bundle& b, bool all);
     std::uint32_t cluster_of(std::uint32_t body);
     void join(std::uint32_t a, std::uint32_t b);

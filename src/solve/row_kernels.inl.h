@@ -12,15 +12,6 @@ template<int D, typename T> struct Block : Fields<D, T> {
     int most_rows() const { return *ints(R::kMostRows); }
 };
 
-template<int D, typename T> ASTASIS_LANES InertiaOf<D, T> inertia_at(const BodyRows& rows, const int* index) {
-    const FourOf<T> r = load_four<T>(rows.inertia, index, Layout<D>::kRow);
-    if constexpr (D == 2) return {r.a};
-    else {
-        const FourOf<T> s = load_four<T>(rows.inertia + 4, index, Layout<D>::kRow);
-        return {r.a, r.b, r.c, r.d, s.a, s.b};
-    }
-}
-
 // What a row's impulse acts along.
 template<int D, typename T> struct Acts {
     Vector<D, T> along;
@@ -40,8 +31,9 @@ template<int D, typename T> struct BothBodies {
     ASTASIS_LANES BothBodies(const Block<D, T>& block, const BodyRows& rows)
         : a(load_velocity<D, T>(rows.velocity, block.body_a())),
           b(load_velocity<D, T>(rows.velocity, block.body_b())), mass_a(block.vector(RowLayout<D>::kMassA)),
-          mass_b(block.vector(RowLayout<D>::kMassB)), inertia_a(inertia_at<D, T>(rows, block.body_a())),
-          inertia_b(inertia_at<D, T>(rows, block.body_b())) {}
+          mass_b(block.vector(RowLayout<D>::kMassB)),
+          inertia_a(load_inertia<D, T>(rows.inertia, block.body_a())),
+          inertia_b(load_inertia<D, T>(rows.inertia, block.body_b())) {}
     ASTASIS_LANES void gain(const Acts<D, T>& row, const T& j) {
         a.linear = a.linear - times(row.along, mass_a) * j,
         b.linear = b.linear + times(row.along, mass_b) * j;

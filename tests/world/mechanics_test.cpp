@@ -238,5 +238,83 @@ TYPED_TEST(MechanicsTest, ContactsKeepMomentum) {
     EXPECT_LT(length(world.momentum().angular - before.angular), 1e-2 * angular);
 }
 
+// A box between a wall and one that is heavier and comes on: both meet with their faces, as often as central
+// impacts say, and leave as these say, without turning.
+struct Speeds {
+    double light, heavy;
+};
+Speeds after_all_impacts(double ratio) {
+    double light = 0, heavy = -1;
+    while (heavy < light || light < 0) {
+        const double both = (light + ratio * heavy) / (1 + ratio), closing = light - heavy;
+        if (closing > 0)
+            light = both - ratio / (1 + ratio) * closing, heavy = both + 1 / (1 + ratio) * closing;
+        else light = -light;
+    }
+    return {light, heavy};
+}
+
+TYPED_TEST(MechanicsTest, FacesThatBounceStayLevel) {
+    constexpr int D = TypeParam::value;
+    for (const float ratio : D == 2 ? std::vector<float>{1, 16} : std::vector<float>{1, 16, 100}) {
+        World<D> world(test::weightless<D>());
+        const Material hard{.friction = 0, .restitution = 1};
+        world.add({.motion = Motion::Static, .pose = {{-0.5, 0}, {}}, .shapes = {{test::cube<D>(1), hard}}});
+        const std::vector<ShapeSpec<D>> box{{test::cube<D>(0.2f), hard}};
+        const BodyId light = world.add({.pose = {{1, 0}, {}}, .shapes = box, .mass = mass_of(box, 1)}),
+                     heavy = world.add({.pose = {{2, 0}, {}},
+                                        .velocity = {-1, 0},
+                                        .shapes = box,
+                                        .mass = mass_of(box, ratio)});
+        test::step(world, 600);
+        const Speeds wanted = after_all_impacts(ratio);
+        EXPECT_NEAR(world.velocity(light).x, wanted.light, 1e-4) << ratio;
+        EXPECT_NEAR(world.velocity(heavy).x, wanted.heavy, 1e-5) << ratio;
+        EXPECT_LT(length(world.angular_velocity(light)) * 0.1f, 0.01f) << ratio;
+    }
+}
+
+// What rolls or slides through a bowl made of pieces gains no energy at the valleys between them.
+Geometry<2> bowl(int pieces, Vec2) {
+    std::vector<Vec2> corners;
+    for (int i = 0; i <= pieces; i++) { // from right to left, solid below
+        const double angle = 1 - 2.0 * i / pieces;
+        corners.push_back(
+            {static_cast<float>(2 * std::sin(angle)), static_cast<float>(-2 * std::cos(angle))});
+    }
+    return Polyline::open(corners);
+}
+Geometry<3> bowl(int pieces, Vec3) {
+    HeightField field{pieces + 1, 3, 3.2f / static_cast<float>(pieces), {}};
+    for (int i = 0; i < 3 * (pieces + 1); i++) {
+        const double x = (i % (pieces + 1)) * field.pitch - 1.6;
+        field.heights.push_back(static_cast<float>(-std::sqrt(4 - x * x)));
+    }
+    return field;
+}
+TYPED_TEST(MechanicsTest, ABowlOfPiecesGivesNoEnergy) {
+    constexpr int D = TypeParam::value;
+    for (const int pieces : {20, 76, 300}) {
+        World<D> world;
+        Point<D> corner{};
+        if constexpr (D == 3) corner = {-1.6, 0, -1.6f / static_cast<float>(pieces)};
+        world.add({.motion = Motion::Static,
+                   .pose = {corner, {}},
+                   .shapes = {{bowl(pieces, Vec<D>{}), {.friction = 0}}}});
+        const double way = 1.897, start = 0.2; // clear of the chords, which are nearer than the arc
+        const BodyId ball = test::add_ball<D>(world, {way * std::sin(start), -way * std::cos(start)}, 0.1f, 1,
+                                              {.friction = 0});
+        const auto energy = [&] {
+            const Vec<D> v = world.velocity(ball);
+            return kG * (world.pose(ball).position.y + 1.9) + 0.5 * dot(v, v);
+        };
+        const double before = energy();
+        double most = 0;
+        for (int i = 0; i < 600; i++) world.step(), most = std::max(most, energy());
+        EXPECT_LT(most, 1.01 * before) << pieces;
+        EXPECT_GT(energy(), 0.4 * before) << pieces;
+    }
+}
+
 }
 }
