@@ -11,6 +11,12 @@ for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest
   ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" >build/log/soak.log || failed=1
   grep -E "cases,|rays,|casts,|asked,|OK|FAILED|Failure" build/log/soak.log
 done
+need $sanitizer_packages
+build asan --target core_test
+echo "SleepTest*RandomEdits under the address and undefined-behaviour sanitizers"
+ASTASIS_CASES=$((${ASTASIS_CASES:-20000} / 5)) ASAN_OPTIONS=detect_leaks=1 UBSAN_OPTIONS=print_stacktrace=1 \
+  build/asan/tests/core_test --gtest_filter='SleepTest*RandomEdits' >build/log/soak.log || failed=1
+grep -E "OK|FAILED|Failure|ERROR" build/log/soak.log
 echo "mechanics cases, the lengthy ones too"
 build/release/bench/fidelity >build/log/fidelity.md || failed=1
 tail -1 build/log/fidelity.md

@@ -4,7 +4,8 @@
 // neighbour, which is nearer there: exact while the shapes are apart. In overlap, where the way out of one
 // piece may lead sideways across the seam, the piece's own normal is taken instead. What remains with one
 // normal is one manifold, as if the pieces were one face. So nothing catches at seams, and real edges keep
-// their normals. Tested by tests/narrow/surface_test.cpp.
+// their normals. At a valley the far side is met in time: see out_of_valley. Tested by
+// tests/narrow/surface_test.cpp and tests/world/mechanics_test.cpp.
 #include "math/numbers.h"
 #include "narrow/convex_space.h"
 #include "narrow/widest.h"

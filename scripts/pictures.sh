@@ -1,0 +1,20 @@
+#!/usr/bin/env bash
+# Draws the pictures of docs/screenshots anew, from the demo scenes.
+source "$(dirname "$0")/lib.sh"
+need $build_packages
+build release --target astasis
+draw() { # NAME SCENE OPTIONS...
+  local name=$1 scene=$2
+  shift 2
+  build/release/tool/astasis run "scenes/$scene.json" --picture "${OUT:-docs/screenshots}/$name.png" "$@" >/dev/null
+  echo "drew $name.png"
+}
+draw run_picture parcel_chute
+draw mixed_goods mixed_goods
+draw tile_floor tile_floor
+draw sorting_line sorting_line
+draw belt_line belt_line
+draw drum_floor drum_floor
+draw tote_bin_rays tote_bin --rays scenes/tote_bin.rays.json
+draw islands parcel_chute --show islands
+draw swept_paths sorter_gate --show paths
