@@ -4,13 +4,13 @@
 // Between impacts a body moves at its velocity under a constant acceleration, so an impulse at time t changes
 // the velocity by dv and, seen from the start of the substep, the place by -dv t: nothing else is needed to
 // be exact. Impacts are taken in the order of their times. Those of the same time, and those of two bodies
-// that are level, are solved together, each
-// to its own restitution, then what these set in motion is looked at anew: a row of balls passes a blow on
-// one by one, one ball against two is symmetric, and no step adds energy (the generalized reflections of
-// Smith et al. 2012, Reflections on Simultaneous Impact, ACM TOG 31(4)). Contacts that carried a load in the
-// substep before, and bounces that would be over within two substeps, are rest and none of this. Stage solve.
-// O(contacts of the bodies that are hit, once for each pass that hits them); nothing where nothing meets.
-// Tested by tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
+// that are level, are solved together, each to its own restitution, then what these set in motion is looked
+// at anew: a row of balls passes a blow on one by one, one ball against two is symmetric, and no step adds
+// energy (the generalized reflections of Smith et al. 2012, Reflections on Simultaneous Impact, ACM TOG
+// 31(4)). Contacts that carried a load in the substep before, and bounces that would be over within two
+// substeps, are rest and none of this. Stage solve. O(contacts of the bodies that are hit, once for each pass
+// that hits them); nothing where nothing meets. Tested by tests/world/mechanics_test.cpp and
+// tests/fidelity/impacts.cpp.
 #pragma once
 
 #include "astasis/function_ref.h"
