@@ -47,16 +47,30 @@ void World<Dim>::State::Flight::look_for(const State& s, Flyer& f,
 template<int Dim>
 void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
                                         const flow::CentrePose<Dim>& pose, const flow::Velocity<Dim>& v,
-                                        std::uint32_t collider, std::size_t k) {
+                                        std::size_t k) {
     auto& b = two_.bodies;
     b.pose[k] = pose, b.velocity[k] = v;
     b.mass[k] = s.bodies.mass[place], b.free[k] = s.bodies.free[place], b.motion[k] = s.bodies.motion[place];
-    two_.colliders[k] = s.colliders[collider];
-    two_.colliders[k].body = static_cast<std::uint32_t>(k);
-    two_.colliders[k].travel = 0, two_.colliders[k].drift = {}, two_.colliders[k].turn = {};
     two_.inverse_inertia[k] =
         math::inverse_where_free(math::turned_tensor(b.mass[k].inertia, pose.rotation), b.free[k].locks);
     if (b.mass[k].inverse_mass == 0) two_.inverse_inertia[k] = {};
+}
+
+// The pairs of shapes by which both may meet, in two_: of a table that comes down level, all four legs.
+template<int Dim>
+void World<Dim>::State::Flight::pair_two(const State& s, const Flyer& f, std::uint32_t other, float near) {
+    two_.colliders.clear(), two_.pairs.clear();
+    const auto add = [&](std::uint32_t collider, std::uint32_t body, float travel) {
+        auto& c = two_.colliders.emplace_back(s.colliders[collider]);
+        c.body = body, c.travel = travel, c.drift = {}, c.turn = {};
+        return static_cast<std::uint32_t>(two_.colliders.size() - 1);
+    };
+    for (const flow::Pair& p : f.pairs) {
+        if (s.colliders[p.b].body != other) continue;
+        const std::uint32_t a = add(p.a, 0, near), b = add(p.b, 1, 0);
+        two_.pairs.push_back(two_.colliders[a].key < two_.colliders[b].key ? flow::Pair{a, b}
+                                                                           : flow::Pair{b, a});
+    }
 }
 
 // The points of both that meet now, as manifolds of two_.
@@ -65,14 +79,13 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
     auto& b = t.bodies;
     const std::uint32_t other = s.colliders[f.met.b].body;
     b.pose.resize(2), b.velocity.resize(2), b.mass.resize(2), b.free.resize(2), b.motion.resize(2);
-    t.colliders.resize(2), t.inverse_inertia.resize(2), t.gained.assign(2, {});
+    t.inverse_inertia.resize(2), t.gained.assign(2, {});
     b.moving = 2;
-    set_two(s, f.place, f.pose, velocity_of(s, f.place), f.met.a, 0);
-    set_two(s, other, pose_at(s, other, f.time), velocity_of(s, other), f.met.b, 1);
+    set_two(s, f.place, f.pose, velocity_of(s, f.place), 0);
+    set_two(s, other, pose_at(s, other, f.time), velocity_of(s, other), 1);
     const float size = s.bodies.still[f.place].size;
-    t.colliders[0].travel = kNear * size;
-    t.pair.assign(1, t.colliders[0].key < t.colliders[1].key ? flow::Pair{0, 1} : flow::Pair{1, 0});
-    finder_.find(t.colliders, t.pair, b, s.materials, t.before, t.manifolds);
+    pair_two(s, f, other, kNear * size);
+    finder_.find(t.colliders, t.pairs, b, s.materials, t.before, t.manifolds);
     t.suspects.clear();
     float nearest = kNear * size;
     for (const auto& m : t.manifolds)

@@ -71,7 +71,7 @@ private:
     struct Two { // a flyer and what it meets, as a world of their own
         flow::Bodies<Dim> bodies;
         std::vector<flow::Collider<Dim>> colliders;
-        std::vector<flow::Pair> pair;
+        std::vector<flow::Pair> pairs;
         std::vector<flow::Manifold<Dim>> before, manifolds;
         std::vector<flow::Velocity<Dim>> gained;
         std::vector<math::Inertia<Dim>> inverse_inertia;
@@ -117,7 +117,8 @@ private:
     void look_around(const State& s, Flyer& f);
     void send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v, double now);
     void set_two(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& pose,
-                 const flow::Velocity<Dim>& v, std::uint32_t collider, std::size_t k);
+                 const flow::Velocity<Dim>& v, std::size_t k);
+    void pair_two(const State& s, const Flyer& f, std::uint32_t other, float near);
     flow::Velocity<Dim> velocity_of(const State& s, std::uint32_t body) const;
 
     // A way past another body, longer than this share of its own smallest width within a tick, may lead a

@@ -274,6 +274,31 @@ TYPED_TEST(MechanicsTest, FacesThatBounceStayLevel) {
     }
 }
 
+// All legs of a table come down at once, though each is a shape of its own.
+TYPED_TEST(MechanicsTest, ATableBouncesLevel) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const Material hard{.friction = 0.5f, .restitution = 1};
+    test::add_floor<D>(world, hard);
+    Vec<D> leg{0.1f, 0.8f}, top{1, 0.05f};
+    if constexpr (D == 3) leg.z = 0.1f, top.z = 0.8f;
+    std::vector<ShapeSpec<D>> shapes{{test::box_of(top), hard}};
+    for (const float x : {-0.4f, 0.4f})
+        for (const float z : {-0.3f, 0.3f}) {
+            Vec<D> at{x, -0.4f};
+            if constexpr (D == 3) at.z = z;
+            else if (z > 0) continue;
+            shapes.push_back({.geometry = test::box_of(leg), .material = hard, .placement = {at, {}}});
+        }
+    const BodyId table = world.add({.pose = {{0, 2}, {}}, .shapes = shapes});
+    const double before = world.energy().total();
+    for (int i = 0; i < 300; i++) {
+        world.step();
+        ASSERT_LT(length(world.angular_velocity(table)) * 0.5f, 1e-3f) << i;
+    }
+    EXPECT_NEAR(world.energy().total(), before, 1e-3 * before);
+}
+
 // What rolls or slides through a bowl made of pieces gains no energy at the valleys between them.
 Geometry<2> bowl(int pieces, Vec2) {
     std::vector<Vec2> corners;
