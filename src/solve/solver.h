@@ -3,10 +3,10 @@
 //
 // A substep integrates velocities, turns back what meets within it, warm-starts, makes one pass with position
 // feedback, integrates poses, and makes one pass without feedback, or several where contacts have yet to find
-// their load (Macklin et al. 2019, Small Steps in
-// Physics Simulation; Stewart and Trinkle 1996; Anitescu and Potra 1997). Manifolds are found once a tick and
-// re-evaluated each substep. Islands that need more substeps than others take two to sixteen times as many;
-// why, and against what this was measured: docs/decisions/solver.md. O(substeps (bodies + points)) time; no
+// their load (Macklin et al. 2019, Small Steps in Physics Simulation; Stewart and Trinkle 1996; Anitescu and
+// Potra 1997). Manifolds are found once a tick and re-evaluated each substep. Islands that need more substeps
+// than others take two to sixteen times as many; why, and against what this was measured:
+// docs/decisions/solver.md. O(substeps (bodies + points)) time; no
 // allocation once warm. Tested by tests/world/mechanics_test.cpp and the cases of tests/fidelity/.
 #pragma once
 

@@ -87,9 +87,12 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
     pair_two(s, f, other, kNear * size);
     finder_.find(t.colliders, t.pairs, b, s.materials, t.before, t.manifolds);
     t.suspects.clear();
-    float nearest = kNear * size;
+    float nearest = kNear * size; // of the two shapes that meet: another may have lain there before
+    const auto keys = std::minmax(s.colliders[f.met.a].key, s.colliders[f.met.b].key);
     for (const auto& m : t.manifolds)
-        for (std::size_t p = 0; p < m.count; p++) nearest = std::min(nearest, m.points[p].separation);
+        for (std::size_t p = 0; p < m.count; p++)
+            if (m.key_a == keys.first && m.key_b == keys.second)
+                nearest = std::min(nearest, m.points[p].separation);
     t.nearest = nearest;
     for (std::uint32_t m = 0; m < t.manifolds.size(); m++) {
         auto& manifold = t.manifolds[m];
