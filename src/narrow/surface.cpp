@@ -285,7 +285,11 @@ template<int Dim> void Toucher<Dim>::add(const Touch<Dim>& t, float same_place) 
     };
     while (k < used_ && !one_with(patches_[k].touch)) k++;
     if (k == used_) {
-        if (used_ == patches_.size()) patches_.emplace_back();
+        if (used_ == patches_.size()) { // room for more than ever before, at once
+            patches_.resize(2 * used_ + 8);
+            for (std::size_t i = used_; i < patches_.size(); i++) patches_[i].points.reserve(16);
+            touches_.reserve(patches_.size());
+        }
         patches_[used_].touch = t;
         patches_[used_++].points.clear();
     }
