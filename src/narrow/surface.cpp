@@ -4,7 +4,7 @@
 // neighbour, which is nearer there: exact while the shapes are apart. In overlap, where the way out of one
 // piece may lead sideways across the seam, the piece's own normal is taken instead. What remains with one
 // normal is one manifold, as if the pieces were one face. So nothing catches at seams, and real edges keep
-// their normals. At a valley the far side is met in time: see out_of_valley. Tested by
+// their normals. At a valley the far side is met in time: see over_valley. Tested by
 // tests/narrow/surface_test.cpp and tests/world/mechanics_test.cpp.
 #include "math/numbers.h"
 #include "narrow/convex_space.h"
@@ -12,7 +12,6 @@
 #include "shape/gap.h"
 
 #include <cmath>
-#include <optional>
 
 namespace astasis::narrow {
 namespace {
@@ -80,21 +79,6 @@ template<int Dim> bool is_inside(const Piece<Dim>& p, Vec<Dim> point) {
     for (int k = 0; k < Dim; k++)
         if (dot(on - p.corner[static_cast<std::size_t>(k)], outwards(p, k)) > 0) return false;
     return true;
-}
-
-// A piece as far out over side k as a point lies that is not over it, if that is a valley's side and no
-// farther off than `reach`. There the piece's plane runs on in what is solid behind its neighbour, so it can
-// be met from the neighbour's side before the shape stands over the piece itself.
-template<int Dim>
-std::optional<Piece<Dim>> out_of_valley(const Piece<Dim>& p, int k, Vec<Dim> out_of, Vec<Dim> point,
-                                        float reach) {
-    if (!(dot(p.beyond[static_cast<std::size_t>(k)], out_of) > kLeans)) return {};
-    const Vec<Dim> out = outwards(p, k);
-    const float off = dot(point - p.corner[static_cast<std::size_t>(k)], out);
-    if (!(off > 0) || off > reach) return {};
-    Piece<Dim> moved = p;
-    for (Vec<Dim>& corner : moved.corner) corner += out * (1.001f * off);
-    return moved;
 }
 
 // The shape that lies on the surface, and a piece against it, in both dimensions.
@@ -196,6 +180,28 @@ template<> struct Mover<3> {
     }
 };
 
+// The shape against the plane of a piece that it does not stand over, if it is no farther off than `reach`
+// and across a valley: there the plane runs on in what is solid behind the neighbour, so it can be met from
+// the neighbour's side.
+template<int Dim>
+Touch<Dim> over_valley(const Mover<Dim>& mover, const Frame<Dim>& at, const Piece<Dim>& p, Vec<Dim> out_of,
+                       float reach) {
+    for (int k = 0; k < Dim; k++) {
+        if (!(dot(p.beyond[static_cast<std::size_t>(k)], out_of) > kLeans)) continue;
+        const Wide<Dim> lowest = mover.convex.support(math::widened(rotate(at.rotation, -out_of)));
+        const Vec<Dim> out = outwards(p, k),
+                       from = rotate_back(at.rotation, math::narrowed(lowest) - at.position) -
+                              p.corner[static_cast<std::size_t>(k)];
+        const float off = dot(from, out);
+        if (!(off > 0) || off > reach) continue;
+        Piece<Dim> moved = p;
+        for (Vec<Dim>& corner : moved.corner) corner += out * (1.001f * off);
+        const Touch<Dim> t = mover.along_normal(moved, out_of);
+        if (t.count > 0) return t;
+    }
+    return {};
+}
+
 }
 
 // Pieces come first in their touches, so that parallel faces are clipped to the piece and keep the names of
@@ -257,14 +263,7 @@ void Toucher<Dim>::touch_surface(const Geometry<Dim>& surface, const Frame<Dim>&
     for (const auto& [piece, out_of] : later_) {
         Touch<Dim> t = mover.along_normal(*piece, out_of);
         float least = 0;
-        if (t.count == 0) {
-            const Wide<Dim> down = math::widened(rotate(at.rotation, -out_of));
-            const Vec<Dim> lowest =
-                rotate_back(at.rotation, math::narrowed(mover.convex.support(down)) - at.position);
-            for (int k = 0; k < Dim && t.count == 0; k++)
-                if (const auto moved = out_of_valley(*piece, k, out_of, lowest, margin))
-                    t = mover.along_normal(*moved, out_of), least = -kGiven * size;
-        }
+        if (t.count == 0) t = over_valley(mover, at, *piece, out_of, margin), least = -kGiven * size;
         if (t.count == 0 || nearest_of(t) < least) continue; // behind the piece, which it does not touch
         t.normal = rotate(at.rotation, out_of), t.guide = flow::Guide::FaceOfA;
         add(t, 1e-5f * size);
