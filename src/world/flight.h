@@ -88,6 +88,10 @@ private:
     bool goes_far(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const;
     bool goes_far_past(const State& s, const flow::Pair& pair) const; // the first of the two
     bool leans(const State& s, std::uint32_t i) const;
+    float reach_along(const State& s, std::uint32_t i, const Rotation<Dim>& rotation,
+                      const Vec<Dim>& d) const;
+    bool keeps_near(const State& s, std::uint32_t i, const Vec<Dim>& v, const Vec<Dim>& arm,
+                    const Vec<Dim>& d) const;
     bool rams(const State& s, std::uint32_t i) const;
     void start(State& s, std::uint32_t i);
     bool looks_at(const State& s, std::uint32_t i, std::uint32_t other) const;

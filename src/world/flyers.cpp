@@ -4,6 +4,7 @@
 #include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
+#include "shape/convex.h"
 
 #include <algorithm>
 
@@ -13,6 +14,8 @@ namespace {
 // What rests or slides on something within this share of its width, and comes no nearer than that within the
 // tick, is held by the solver.
 constexpr float kLeaning = 0.25f;
+// For which the tick is looked at so many times: a spin of 100 rad/s turns by 0.4 rad in between.
+constexpr int kLooks = 4;
 
 }
 
@@ -38,6 +41,40 @@ bool World<Dim>::State::Flight::goes_far_past(const State& s, const flow::Pair& 
     return way * static_cast<float>(s.spec.tick) > kFar * still.size;
 }
 
+// How far a dynamic body (its shapes are convex) reaches along a direction from its centre of mass when it is
+// turned so.
+template<int Dim>
+float World<Dim>::State::Flight::reach_along(const State& s, std::uint32_t i, const Rotation<Dim>& rotation,
+                                             const Vec<Dim>& d) const {
+    const auto way = math::widened(d);
+    double reach = 0;
+    for (const std::uint32_t c : s.rows[i].colliders) {
+        shape::ConvexRoom<Dim> room;
+        const shape::Convex<Dim> convex = shape::convex_of(s.colliders[c].spec->geometry, room);
+        const Placement<Dim>& on = s.colliders[c].spec->placement;
+        const Vec<Dim> at = rotate(rotation, on.position - s.bodies.mass[i].centre);
+        const auto there = shape::placed(convex, math::widened(at), math::turn_of(rotation * on.rotation));
+        reach = std::max(reach, dot(there.support(way), way) + there.skin);
+    }
+    return static_cast<float>(reach);
+}
+
+// Whether a body that goes on at a velocity reaches as far along a direction all through the tick as the end
+// of an arm from its centre does now: what rolls or slides does, while of what turns end over end that end
+// goes off, or another comes round.
+template<int Dim>
+bool World<Dim>::State::Flight::keeps_near(const State& s, std::uint32_t i, const Vec<Dim>& v,
+                                           const Vec<Dim>& arm, const Vec<Dim>& d) const {
+    const float size = s.bodies.still[i].size, reach = dot(arm, d);
+    const auto& spin = s.bodies.velocity[i].angular;
+    for (int k = 1; k <= kLooks; k++) {
+        const float t = static_cast<float>(s.spec.tick) * static_cast<float>(k) / kLooks;
+        const Rotation<Dim> turned = math::turned_by(s.bodies.pose[i].rotation, spin * t);
+        if (std::fabs(reach_along(s, i, turned, d) - reach + dot(v, d) * t) > kLeaning * size) return false;
+    }
+    return true;
+}
+
 // Whether something holds it: a contact that stays near all through the tick.
 template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uint32_t i) const {
     const auto tick = static_cast<float>(s.spec.tick);
@@ -53,7 +90,12 @@ template<int Dim> bool World<Dim>::State::Flight::leans(const State& s, std::uin
                 (vb.linear + cross(vb.angular, now.arm_b)) - (va.linear + cross(va.angular, now.arm_a));
             if (both_free && now.separation < -kTouches * size) return true; // the solver parts them
             if (now.separation > kTouches * size) continue;
-            if (std::fabs(dot(v, now.normal)) * tick < kLeaning * size) return true;
+            if (std::fabs(dot(v, now.normal)) * tick >= kLeaning * size) continue;
+            const bool is_a = m.body_a == i;
+            const Vec<Dim> passing = is_a ? va.linear - vb.linear - cross(vb.angular, now.arm_b)
+                                          : vb.linear - va.linear - cross(va.angular, now.arm_a);
+            if (keeps_near(s, i, passing, is_a ? now.arm_a : now.arm_b, now.normal * (is_a ? 1.0f : -1.0f)))
+                return true;
         }
     }
     return false;

@@ -123,6 +123,31 @@ TYPED_TEST(SweepTest, NoShotLeavesARoom) {
     EXPECT_GT(met, static_cast<std::size_t>(shots()));
 }
 
+// Long tubes that stand at a wall, go off slowly and turn so fast that the other end is there within a tick.
+TYPED_TEST(SweepTest, AnEndThatComesRoundIsMet) {
+    constexpr int D = TypeParam::value;
+    const Material perfect{.friction = 0, .restitution = 1};
+    test::Numbers n(11);
+    World<D> world(test::weightless<D>());
+    Vec<D> wall = test::all<D>(20);
+    wall.x = 0.002f;
+    world.add({.motion = Motion::Static, .shapes = {{test::box_of(wall), perfect}}});
+    for (int k = 0; k < 400; k++) {
+        BodySpec<D> spec{.pose = {{}, n.rotation(Vec<D>{})}, .velocity = {n.f(-3, 0)}};
+        spec.shapes = {{Capsule<D>{{-0.3f}, {0.3f}, 0.08f}, perfect}};
+        if constexpr (D == 2) spec.angular_velocity = n.f(60, 200);
+        else spec.angular_velocity = direction(n.template vec<3>(-1, 1), Vec3{1}) * n.f(60, 200);
+        const float reach = 0.08f + 0.3f * std::fabs(rotate(spec.pose.rotation, Vec<D>{1}).x);
+        spec.pose.position.x = -0.002 - reach;
+        const BodyId tube = world.add(spec);
+        const double before = world.energy(tube).kinetic;
+        test::step(world, 6);
+        ASSERT_LT(world.pose(tube).position.x, 0) << k;
+        ASSERT_NEAR(world.energy(tube).kinetic / before, 1, 0.01) << k;
+        world.remove(tube);
+    }
+}
+
 TYPED_TEST(SweepTest, FastBodiesMeetEachOther) {
     constexpr int D = TypeParam::value;
     for (int phase = 0; phase < 20; phase++) {
