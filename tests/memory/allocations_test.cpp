@@ -71,9 +71,6 @@ TYPED_TEST(Allocations, NoneInASteadyTick) {
     for (const bool sleeping : {false, true}) { // all awake; all asleep in the end
         World<TypeParam::value> world = heap<TypeParam::value>(40);
         world.set_sleeping(sleeping);
-        // With the default, one in ten of such piles in the plane trembles on
-        // (docs/decisions/sleep-defaults.md).
-        if (TypeParam::value == 2) world.set_substeps(16);
         test::step(world, sleeping ? 2000 : 400);
         ASSERT_EQ(world.sleepers().bodies, sleeping ? 40u : 0u);
         const long before = allocations;

@@ -106,5 +106,20 @@ TEST(TouchPlane, ALyingCapsuleHasTwoPoints) {
     EXPECT_NEAR(std::fabs(t.points[0].core_b.x - t.points[1].core_b.x), 1, 1e-3);
 }
 
+// Lying on a box as wide as itself, wherever one's end comes beside the other's and whichever way it tilts: a
+// point that comes and goes would rock what lies there.
+TEST(TouchPlane, ALyingCapsuleKeepsItsTwoPoints) {
+    for (int tilt = -40; tilt <= 40; tilt++)
+        for (int offset = -40; offset <= 40; offset++) {
+            const Frame<2> at{{5e-4f * static_cast<float>(offset), 0.499f},
+                              turned(radians(1e-4 * static_cast<double>(tilt)))};
+            const Touch<2> t =
+                narrow::touch(Box2::sized(0.6f, 0.6f), {}, Capsule2{{-0.3f, 0}, {0.3f, 0}, 0.2f}, at, 0.05f);
+            ASSERT_EQ(t.count, 2) << tilt << " " << offset;
+            EXPECT_LT(std::fabs(t.normal.x), 0.0041f) << tilt << " " << offset;
+            EXPECT_GT(std::fabs(t.points[0].core_a.x - t.points[1].core_a.x), 0.57f);
+        }
+}
+
 }
 }

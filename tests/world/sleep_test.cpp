@@ -231,6 +231,25 @@ TYPED_TEST(SleepTest, WhatRollsOnAsSlowlyAsBeforeSleeps) {
     }
 }
 
+// What is poured into a bin, of all kinds, each time a little otherwise: nothing in it trembles on.
+TEST(SleepPlane, PiledParcelsOfAllKindsRest) {
+    const std::vector<Vec2> bin{{9, 1}, {4, 0}, {-4, 0}, {-9, 1}};
+    const std::vector<Geometry<2>> kinds{Box2::sized(0.8f, 0.6f), Circle{0.4f},
+                                         Capsule2{{-0.3f, 0}, {0.3f, 0}, 0.2f},
+                                         Polygon{{{-0.4f, -0.3f}, {0.5f, -0.2f}, {0.1f, 0.5f}}, 0.05f}};
+    for (int pile = 0; pile < 12; pile++) {
+        World<2> world;
+        world.add({.motion = Motion::Static, .shapes = {{Polyline::open(bin)}}});
+        for (int i = 0; i < 40; i++)
+            world.add(
+                {.pose = {{-3 + 1.2 * (i % 6) + 1e-3 * ((7 * pile + 13 * i) % 11 - 5), 0.6 + i / 6}, {}},
+                 .free = {.angular_damping = 1},
+                 .shapes = {{kinds[static_cast<std::size_t>(i) % kinds.size()]}}});
+        test::step(world, 900);
+        EXPECT_EQ(world.sleepers().bodies, 40u) << "pile " << pile;
+    }
+}
+
 TYPED_TEST(SleepTest, OnlyTheIslandThatIsHitWakes) {
     constexpr int D = TypeParam::value;
     Stacks<D> s;
