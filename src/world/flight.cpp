@@ -140,21 +140,21 @@ template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Fl
                                                          way_of(s, flyers_[k].place)))))
                     add(d);
     }
-    const auto key = [&](const flow::Pair& p) {
-        return std::pair{s.colliders[p.a].key, s.colliders[p.b].key};
-    };
-    std::sort(f.pairs.begin(), f.pairs.end(),
-              [&](const flow::Pair& p, const flow::Pair& q) { return key(p) < key(q); });
+    sort_by_keys(s, f.pairs);
 }
 
 template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t which) {
     const double now = flyers_[which].next;
     const std::uint32_t other = s.colliders[flyers_[which].met.b].body;
     advance(flyers_[which], now);
-    const auto flies_on = [&] { return flyer_of_[other] != 0 && !flyers_[flyer_of_[other] - 1].handed_over; };
+    const auto flies_on = [&] { return flies(other); };
     if (flies_on()) advance(flyers_[flyer_of_[other] - 1], now);
     flyers_[which].count++, flyers_[which].flies = true;
 
+    if (is_stopped(s, other, now)) {
+        hand_over(s, flyers_[which], other);
+        return foretell_others(s, which, other, now);
+    }
     find_meeting(s, flyers_[which]);
     auto& t = two_;
     const Vec<Dim> before = t.bodies.velocity[0].linear;
@@ -162,7 +162,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     const bool turned =
         collider_.resolve(t.bodies, t.manifolds, t.gained, t.inverse_inertia, t.lists, seconds, t.suspects);
     const flow::Velocity<Dim> mine = t.bodies.velocity[0], others = t.bodies.velocity[1];
-    if ((turned && is_held(s, other, others, now)) || (flyer_of_[other] != 0 && !flies_on())) {
+    if ((turned && is_held(s, other, others)) || (flyer_of_[other] != 0 && !flies_on())) {
         hand_over(s, flyers_[which], other);
         return foretell_others(s, which, other, now);
     }
@@ -183,6 +183,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     // What began the tick in overlap stands off too, or it would be met there for ever.
     const float size = s.bodies.still[f.place].size, overlap = std::clamp(-t.nearest, 0.0f, kTouches * size);
     f.pose.centre = f.pose.centre + n * -(overlap + kStandOff * size);
+    f.from = f.pose.centre, f.since = now;
     // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
     const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - others.linear, n);
     if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))
@@ -235,6 +236,7 @@ template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
         if (first == count_) break;
         hit(s, first);
     }
+    leave_unmet(s);
     for (std::size_t k = 0; k < count_; k++)
         if (flyers_[k].handed_over) put_back(s, flyers_[k]);
     list_met(s);
@@ -242,10 +244,7 @@ template<int Dim> void World<Dim>::State::Flight::fly(State& s) {
 
 // Those whose ways lead through their impacts: what the solver has begins elsewhere.
 template<int Dim> void World<Dim>::State::Flight::list_met(const State& s) {
-    const auto flew = [&](BodyId id) {
-        const auto k = flyer_of_[s.slots.place(id)];
-        return k != 0 && !flyers_[k - 1].handed_over;
-    };
+    const auto flew = [&](BodyId id) { return flies(s.slots.place(id)); };
     for (std::uint32_t k = 0; k < impacts_.size(); k++) {
         SweptImpact<Dim>& impact = impacts_[k];
         impact.swept = flew(impact.body), impact.other_swept = flew(impact.other);

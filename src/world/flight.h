@@ -4,10 +4,10 @@
 // Each flyer has a time of its own and goes on straight from there, turning; gravity and other accelerations
 // are in the mean velocity of its way. The earliest impact of all comes next. What is hit and does not fly
 // takes its share of the blow at once, and moves with it in the solver. But what is pressed by the blow
-// against something that holds it cannot be told apart from that: there the flyer's way ends, and both meet
-// in the solver, from where they touch.
+// against something that holds it cannot be told apart from that, nor is what the solver stops where its
+// velocity would have it: there the flyer's way ends, and both meet in the solver, from where they touch.
 // So do those that go on together time after time: in a crowd such meetings would never end. In the end a
-// flyer makes room for what the solver has turned into its way since that was foreseen.
+// flyer stops short of what the solver has turned into its way since that was foreseen, or makes room for it.
 #pragma once
 
 #include "astasis/function_ref.h"
@@ -52,6 +52,8 @@ private:
         std::uint32_t place = 0;
         double time = 0; // of the tick, at which the rest stands
         flow::CentrePose<Dim> pose{};
+        Point<Dim> from{}; // where its centre was at its last impact, or when the tick began
+        double since = 0;  // and when
         Vec<Dim> velocity{}, mean{}, acceleration{}; // mean: over the rest of the tick
         Axial<Dim> spin{};
         std::vector<flow::Pair> pairs; // its collider first
@@ -59,7 +61,8 @@ private:
         flow::Pair met{};
         Impact<Dim> impact{};
         int count = 0, clung = 0; // of impacts so far, and of those after which both went on together
-        bool flies = false, halted = false, handed_over = false; // to the solver
+        bool flies = false, halted = false;     // has met something; goes no farther
+        bool handed_over = false, left = false; // to the solver: where it met something, where it began
         bool made_room = false;
     };
     struct Met { // a body, by its id's index, and an impact
@@ -82,7 +85,18 @@ private:
 
     bool passes(const State& s, std::uint32_t i, std::uint32_t other) const {
         const auto k = flyer_of_[i];
-        return k && !flyers_[k - 1].handed_over && (flyers_[k - 1].flies || looks_at(s, i, other));
+        return flies(i) && (flyers_[k - 1].flies || looks_at(s, i, other));
+    }
+    bool flies(std::uint32_t i) const { // and the solver does not have it
+        const auto k = flyer_of_[i];
+        return k != 0 && !flyers_[k - 1].handed_over && !flyers_[k - 1].left;
+    }
+    void sort_by_keys(const State& s, std::vector<flow::Pair>& pairs) const {
+        const auto key = [&](const flow::Pair& p) {
+            return std::pair{s.colliders[p.a].key, s.colliders[p.b].key};
+        };
+        std::sort(pairs.begin(), pairs.end(),
+                  [&](const flow::Pair& p, const flow::Pair& q) { return key(p) < key(q); });
     }
     void find_flyers(State& s);
     bool goes_far(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const;
@@ -99,7 +113,8 @@ private:
     flow::CentrePose<Dim> pose_at(const State& s, std::uint32_t body, double time) const;
     Pose<Dim> placed(const State& s, std::uint32_t collider, const flow::CentrePose<Dim>& at) const;
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
-    bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v, double now) const;
+    bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const;
+    bool is_stopped(const State& s, std::uint32_t i, double now);
     void predict(const State& s, Flyer& f);
     void look_for(const State& s, Flyer& f, FunctionRef<bool(std::uint32_t)> is_asked);
     void foretell_others(const State& s, std::size_t which, std::uint32_t other, double now);
@@ -107,13 +122,20 @@ private:
     void set_mean(Flyer& f) const;
     void list_met(const State& s);
     void hand_over(const State& s, Flyer& f, std::uint32_t other);
+    void visit_near(const State& s, std::uint32_t collider, const Bounds<Dim>& reach, std::uint32_t partner,
+                    FunctionRef<void(std::uint32_t)> visit) const;
+    float clear_share(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& from,
+                      const Vec<Dim>& way, std::uint32_t partner,
+                      FunctionRef<flow::CentrePose<Dim>(std::uint32_t)> pose_of) const;
     double clear_before(const State& s, const Flyer& f, const Vec<Dim>& v, std::uint32_t partner) const;
     void leave_together(State& s, std::size_t which, std::uint32_t other, const flow::Velocity<Dim>& mine,
                         const flow::Velocity<Dim>& others);
     void leave_to_solver(Flyer& f, const Vec<Dim>& way) const;
     bool clings(const State& s, const Flyer& f, std::uint32_t other, const flow::Velocity<Dim>& mine,
                 const flow::Velocity<Dim>& others) const;
-    bool make_room(const State& s, Flyer& f) const;
+    void leave_unmet(const State& s);
+    void find_near(const State& s, const Flyer& f);
+    bool make_room(State& s, Flyer& f);
     void put_back(State& s, const Flyer& f) const;
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);
@@ -142,6 +164,8 @@ private:
     // By place: 1 + index, 0 for none; while they are being found, whether it may or must be one.
     static constexpr std::uint32_t kMay = ~std::uint32_t{0}, kMust = kMay - 1;
     std::vector<std::uint32_t> flyer_of_;
+    std::vector<std::uint8_t> turned_; // by place: whether the solver may turn it
+    std::vector<flow::Pair> near_;
     std::vector<SweptImpact<Dim>> impacts_;
     std::vector<Met> met_; // of those bodies of impacts_ that fly on, sorted
     std::vector<BodyId> struck_sleepers_;

@@ -6,13 +6,6 @@
 #include <algorithm>
 
 namespace astasis {
-namespace {
-
-// Of flyers that make room for what the solver moved, then for each other.
-constexpr int kMostRounds = 3;
-
-}
-
 // Whether the solver has it meet something in this tick.
 template<int Dim> bool World<Dim>::State::Flight::is_alone(const State& s, std::uint32_t i) const {
     return std::none_of(s.manifolds.begin(), s.manifolds.end(), [&](const flow::Manifold<Dim>& m) {
@@ -20,12 +13,12 @@ template<int Dim> bool World<Dim>::State::Flight::is_alone(const State& s, std::
     });
 }
 
-// Whether a velocity brings a body well into something that it touches by the end of the tick.
+// Whether a velocity would bring a body well into something that it touches within a tick. However late in
+// the tick it was hit, what leans on it would go without it all through the tick if it flew.
 template<int Dim>
-bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v,
-                                        double now) const {
+bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const {
     if (s.bodies.motion[i] != Motion::Dynamic || flyer_of_[i] != 0) return false;
-    const auto left = static_cast<float>(tick_ - now);
+    const auto tick = static_cast<float>(tick_);
     for (const auto& m : s.manifolds) {
         if (m.body_a != i && m.body_b != i) continue;
         const bool is_a = m.body_a == i;
@@ -38,7 +31,29 @@ bool World<Dim>::State::Flight::is_held(const State& s, std::uint32_t i, const f
             const Vec<Dim> mine = v.linear + cross(v.angular, is_a ? at.arm_a : at.arm_b),
                            its = w.linear + cross(w.angular, is_a ? at.arm_b : at.arm_a);
             const float closing = dot(is_a ? mine - its : its - mine, at.normal);
-            if (closing * left > kTouches * s.bodies.still[i].size) return true;
+            if (closing * tick > kTouches * s.bodies.still[i].size) return true;
+        }
+    }
+    return false;
+}
+
+// Whether a body that the solver moves would have come into something else that it moves by then: where it is
+// then only the solver can tell.
+template<int Dim> bool World<Dim>::State::Flight::is_stopped(const State& s, std::uint32_t i, double now) {
+    if (s.bodies.motion[i] != Motion::Dynamic || flyer_of_[i] != 0 || s.is_asleep(i)) return false;
+    auto& b = two_.bodies;
+    b.pose.resize(2);
+    for (const auto& m : s.manifolds) {
+        if (m.body_a != i && m.body_b != i) continue;
+        if (flyer_of_[m.body_a == i ? m.body_b : m.body_a] != 0) continue;
+        flow::Manifold<Dim> then = m;
+        then.body_a = 0, then.body_b = 1;
+        b.pose[0] = pose_at(s, m.body_a, now), b.pose[1] = pose_at(s, m.body_b, now);
+        for (std::size_t p = 0; p < m.count; p++) {
+            const float before = flow::evaluate(m, m.points[p], s.bodies).separation;
+            if (flow::evaluate(then, then.points[p], b).separation <
+                std::min(before, 0.0f) - kTouches * s.bodies.still[i].size)
+                return true;
         }
     }
     return false;
@@ -71,11 +86,12 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
         flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
     }
     Flyer& g = flyers_[flyer_of_[body] - 1];
-    g.velocity = v.linear, g.spin = v.angular, g.flies = true;
+    g.from = g.pose.centre, g.since = now, g.velocity = v.linear, g.spin = v.angular, g.flies = true;
 }
 
 // The solver begins where the other was when the tick began: from there the flyer touches it as it does now,
-// or stands off by as much as the other has turned into it on its way.
+// or stands off by as much as the other has turned into it on its way. It comes no farther there than what
+// else the solver moves lets it from where it began the tick.
 template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
     const auto k = flyer_of_[other];
     const flow::CentrePose<Dim> now = pose_at(s, other, f.time),
@@ -86,6 +102,15 @@ template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flye
         shape::nearest_points<Dim>(s.colliders[f.met.a].spec->geometry, placed(s, f.met.a, f.pose),
                                    s.colliders[f.met.b].spec->geometry, placed(s, f.met.b, then));
     if (gap.separation < 0) f.pose.centre = f.pose.centre + gap.normal * static_cast<float>(gap.separation);
+    const Point<Dim> from = s.bodies.pose[f.place].centre;
+    const Vec<Dim> way = f.pose.centre - from;
+    const auto at_start = [&](std::uint32_t body) {
+        const auto m = flyer_of_[body];
+        return m != 0 && flyers_[m - 1].handed_over ? flyers_[m - 1].pose : s.bodies.pose[body];
+    };
+    const float share = clear_share(s, f.place, {from, f.pose.rotation}, way, other, at_start);
+    f.pose.centre = from + way * share;
+    f.velocity = f.velocity - f.acceleration * (static_cast<float>(f.time) * (1 - share)); // not yet gained
     leave_to_solver(f, way_of(s, other).linear);
 }
 
@@ -103,14 +128,7 @@ double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, c
             reach.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
             reach.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
         }
-        const auto box = broad::box_around(reach);
-        s.index.query(box, [&](std::uint32_t d) {
-            const std::uint32_t body = s.colliders[d].body;
-            // Fat boxes depend on a world's past: what is found by them alone does not count.
-            if (body == f.place || body == partner ||
-                !meet(box, broad::box_around(flow::reached(s.colliders[d]))) ||
-                !may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
-                return;
+        visit_near(s, c, reach, partner, [&](std::uint32_t d) {
             Moving<Dim> others = moving(s, d, f.time);
             others.velocity = others.velocity * -1.0f;
             others.angular_velocity = others.angular_velocity * -1.0f;
@@ -161,54 +179,10 @@ template<int Dim> void World<Dim>::State::Flight::put_back(State& s, const Flyer
     s.bodies.remainder[f.place] = {};
 }
 
-template<int Dim> void World<Dim>::State::Flight::land(State& s) {
-    for (std::size_t k = 0; k < count_; k++) {
-        Flyer& f = flyers_[k];
-        if (f.handed_over) continue;
-        if (f.flies) advance(f, tick_);
-        else f.pose = s.bodies.pose[f.place]; // met nothing: the solver moved it
-    }
-    bool moved = true;
-    for (int round = 0; moved && round < kMostRounds; round++) {
-        moved = false;
-        for (std::size_t k = 0; k < count_; k++)
-            if (!flyers_[k].handed_over) moved = make_room(s, flyers_[k]) || moved;
-    }
-    for (std::size_t k = 0; k < count_; k++) {
-        const Flyer& f = flyers_[k];
-        if (f.handed_over) continue;
-        if (f.flies) put_back(s, f);
-        else s.bodies.pose[f.place] = f.pose;
-    }
-    count_ = 0;
-}
-
-// What the solver moved may have been turned into the flyer's way since that was foreseen: it makes room
-// then, by a part of its width at most, and so do others for it. Returns whether it did.
-template<int Dim> bool World<Dim>::State::Flight::make_room(const State& s, Flyer& f) const {
-    const float size = s.bodies.still[f.place].size;
-    bool moved = false;
-    for (const flow::Pair& pair : f.pairs) {
-        const std::uint32_t other = s.colliders[pair.b].body;
-        if (other >= s.bodies.moving || s.bodies.motion[other] != Motion::Dynamic ||
-            !passes(s, f.place, other))
-            continue; // of those that pass it, only such as have made room may have come into its way
-        const Flyer* g = passes(s, other, f.place) ? &flyers_[flyer_of_[other] - 1] : nullptr;
-        if (g != nullptr && !g->made_room) continue;
-        const auto gap = shape::nearest_points<Dim>(
-            s.colliders[pair.a].spec->geometry, placed(s, pair.a, f.pose), s.colliders[pair.b].spec->geometry,
-            placed(s, pair.b, g != nullptr ? g->pose : s.bodies.pose[other]));
-        const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
-        if (!(overlap > 0)) continue;
-        f.pose.centre = f.pose.centre + gap.normal * -std::min(overlap, kFar * size);
-        f.made_room = moved = true;
-    }
-    return moved;
-}
-
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template bool World<Dim>::State::Flight::is_held(const State&, std::uint32_t,                            \
-                                                     const flow::Velocity<Dim>&, double) const;              \
+                                                     const flow::Velocity<Dim>&) const;                      \
+    template bool World<Dim>::State::Flight::is_stopped(const State&, std::uint32_t, double);                \
     template bool World<Dim>::State::Flight::clings(const State&, const Flyer&, std::uint32_t,               \
                                                     const flow::Velocity<Dim>&, const flow::Velocity<Dim>&)  \
         const;                                                                                               \
@@ -217,8 +191,7 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(const State& s, Flye
     template void World<Dim>::State::Flight::hand_over(const State&, Flyer&, std::uint32_t);                 \
     template void World<Dim>::State::Flight::leave_together(                                                 \
         State&, std::size_t, std::uint32_t, const flow::Velocity<Dim>&, const flow::Velocity<Dim>&);         \
-    template void World<Dim>::State::Flight::put_back(State&, const Flyer&) const;                           \
-    template void World<Dim>::State::Flight::land(State&);
+    template void World<Dim>::State::Flight::put_back(State&, const Flyer&) const;
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
 

@@ -125,13 +125,13 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
     Flyer& f = flyers_[count_++];
     const auto& b = s.bodies;
     const FreeMotion<Dim>& free = b.free[i];
-    f.place = i, f.time = 0, f.pose = b.pose[i];
+    f.place = i, f.time = f.since = 0, f.pose = b.pose[i], f.from = f.pose.centre;
     f.velocity = b.velocity[i].linear, f.spin = b.velocity[i].angular;
     const float speed = length(f.velocity), inverse_mass = b.mass[i].inverse_mass;
     f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
                                         f.velocity * (free.linear_damping + free.drag * inverse_mass * speed),
                                     free.locks);
-    f.pairs.clear(), f.count = f.clung = 0, f.flies = f.halted = f.handed_over = f.made_room = false;
+    f.pairs.clear(), f.count = f.clung = 0, f.flies = f.halted = f.handed_over = f.left = f.made_room = false;
     flyer_of_[i] = static_cast<std::uint32_t>(count_);
 }
 
