@@ -183,7 +183,7 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     // What began the tick in overlap stands off too, or it would be met there for ever.
     const float size = s.bodies.still[f.place].size, overlap = std::clamp(-t.nearest, 0.0f, kTouches * size);
     f.pose.centre = f.pose.centre + n * -(overlap + kStandOff * size);
-    f.from = f.pose.centre, f.since = now;
+    f.from = f.pose, f.since = now;
     // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
     const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - others.linear, n);
     if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))

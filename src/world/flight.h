@@ -50,10 +50,9 @@ public:
 private:
     struct Flyer {
         std::uint32_t place = 0;
-        double time = 0; // of the tick, at which the rest stands
-        flow::CentrePose<Dim> pose{};
-        Point<Dim> from{}; // where its centre was at its last impact, or when the tick began
-        double since = 0;  // and when
+        double time = 0;                      // of the tick, at which the rest stands
+        flow::CentrePose<Dim> pose{}, from{}; // from: where it was at its last impact, or when the tick began
+        double since = 0;                     // and when
         Vec<Dim> velocity{}, mean{}, acceleration{}; // mean: over the rest of the tick
         Axial<Dim> spin{};
         std::vector<flow::Pair> pairs; // its collider first
@@ -113,6 +112,12 @@ private:
     flow::CentrePose<Dim> pose_at(const State& s, std::uint32_t body, double time) const;
     Pose<Dim> placed(const State& s, std::uint32_t collider, const flow::CentrePose<Dim>& at) const;
     Moving<Dim> moving(const State& s, std::uint32_t collider, double time) const;
+    Moving<Dim> moving(const State& s, std::uint32_t collider, const flow::CentrePose<Dim>& from,
+                       const flow::Velocity<Dim>& v) const;
+    static flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& v,
+                                      double time);
+    static flow::Velocity<Dim> way_between(const flow::CentrePose<Dim>& from,
+                                           const flow::CentrePose<Dim>& to);
     bool is_held(const State& s, std::uint32_t i, const flow::Velocity<Dim>& v) const;
     bool is_stopped(const State& s, std::uint32_t i, double now);
     void predict(const State& s, Flyer& f);
@@ -125,7 +130,7 @@ private:
     void visit_near(const State& s, std::uint32_t collider, const Bounds<Dim>& reach, std::uint32_t partner,
                     FunctionRef<void(std::uint32_t)> visit) const;
     float clear_share(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& from,
-                      const Vec<Dim>& way, std::uint32_t partner,
+                      const flow::Velocity<Dim>& way, std::uint32_t partner,
                       FunctionRef<flow::CentrePose<Dim>(std::uint32_t)> pose_of) const;
     double clear_before(const State& s, const Flyer& f, const Vec<Dim>& v, std::uint32_t partner) const;
     void leave_together(State& s, std::size_t which, std::uint32_t other, const flow::Velocity<Dim>& mine,

@@ -86,7 +86,7 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
         flyers_[count_ - 1].pose = at, flyers_[count_ - 1].time = now;
     }
     Flyer& g = flyers_[flyer_of_[body] - 1];
-    g.from = g.pose.centre, g.since = now, g.velocity = v.linear, g.spin = v.angular, g.flies = true;
+    g.from = g.pose, g.since = now, g.velocity = v.linear, g.spin = v.angular, g.flies = true;
 }
 
 // The solver begins where the other was when the tick began: from there the flyer touches it as it does now,
@@ -102,14 +102,14 @@ template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flye
         shape::nearest_points<Dim>(s.colliders[f.met.a].spec->geometry, placed(s, f.met.a, f.pose),
                                    s.colliders[f.met.b].spec->geometry, placed(s, f.met.b, then));
     if (gap.separation < 0) f.pose.centre = f.pose.centre + gap.normal * static_cast<float>(gap.separation);
-    const Point<Dim> from = s.bodies.pose[f.place].centre;
-    const Vec<Dim> way = f.pose.centre - from;
     const auto at_start = [&](std::uint32_t body) {
         const auto m = flyer_of_[body];
         return m != 0 && flyers_[m - 1].handed_over ? flyers_[m - 1].pose : s.bodies.pose[body];
     };
-    const float share = clear_share(s, f.place, {from, f.pose.rotation}, way, other, at_start);
-    f.pose.centre = from + way * share;
+    const flow::CentrePose<Dim>& start = s.bodies.pose[f.place];
+    const flow::Velocity<Dim> way = way_between(start, f.pose);
+    const float share = clear_share(s, f.place, start, way, f.place, at_start);
+    f.pose = gone(start, way, share);
     f.velocity = f.velocity - f.acceleration * (static_cast<float>(f.time) * (1 - share)); // not yet gained
     leave_to_solver(f, way_of(s, other).linear);
 }

@@ -29,25 +29,26 @@ void World<Dim>::State::Flight::visit_near(const State& s, std::uint32_t collide
     });
 }
 
-// How much of a way a body can go past others that stand still; its partner does not count, nor does what it
-// touches and goes away from.
+// How much of a way, as the velocity that takes it there in a second, a body can go past others that stand
+// still; its partner does not count, nor does what it touches and goes away from.
 template<int Dim>
 float World<Dim>::State::Flight::clear_share(
-    const State& s, std::uint32_t place, const flow::CentrePose<Dim>& from, const Vec<Dim>& way,
+    const State& s, std::uint32_t place, const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& way,
     std::uint32_t partner, FunctionRef<flow::CentrePose<Dim>(std::uint32_t)> pose_of) const {
     double clear = 1;
     for (const std::uint32_t c : s.rows[place].colliders) {
-        const Moving<Dim> ahead{.from = placed(s, c, from), .velocity = way};
+        const Moving<Dim> ahead = moving(s, c, from, way);
         Bounds<Dim> reach{from.centre, from.centre};
         for (int k = 0; k < Dim; k++) {
-            reach.low[k] += std::min(way[k], 0.0f) - s.colliders[c].reach;
-            reach.high[k] += std::max(way[k], 0.0f) + s.colliders[c].reach;
+            reach.low[k] += std::min(way.linear[k], 0.0f) - s.colliders[c].reach;
+            reach.high[k] += std::max(way.linear[k], 0.0f) + s.colliders[c].reach;
         }
         visit_near(s, c, reach, partner, [&](std::uint32_t d) {
             const Moving<Dim> still{.from = placed(s, d, pose_of(s.colliders[d].body))};
             const auto met = shape::first_touch<Dim>(s.colliders[c].spec->geometry, ahead,
                                                      s.colliders[d].spec->geometry, still, clear, kMostSteps);
-            if (met && (met->time > 0 || dot(way, met->normal) > 0)) clear = std::min(clear, met->time);
+            if (met && (met->time > 0 || dot(way.linear, met->normal) > 0))
+                clear = std::min(clear, met->time);
         });
     }
     return static_cast<float>(clear);
@@ -139,21 +140,21 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
         const auto overlap = static_cast<float>(-gap.separation) - kStandOff * size;
         if (!(overlap > 0)) continue;
         f.made_room = moved = true;
-        const Vec<Dim> leg = f.pose.centre - f.from;
-        const float before = clear_share(s, f.place, {f.from, f.pose.rotation}, leg, f.place, at_end);
+        const flow::Velocity<Dim> leg = way_between(f.from, f.pose);
+        const float before = clear_share(s, f.place, f.from, leg, f.place, at_end);
         if (before > 0 && before < 1) {
-            f.pose.centre = f.from + leg * before;
+            f.pose = gone(f.from, leg, before);
             auto& v = f.flies ? f.velocity : s.bodies.velocity[f.place].linear;
             v = v - f.acceleration * (static_cast<float>(tick_ - f.since) * (1 - before)); // not yet gained
             continue;
         }
-        const Vec<Dim> way = gap.normal * -std::min(overlap, kFar * size);
-        const float share = clear_share(s, f.place, f.pose, way, other, at_end);
-        f.pose.centre = f.pose.centre + way * share;
+        const Vec<Dim> out = gap.normal * -std::min(overlap, kFar * size);
+        const float share = clear_share(s, f.place, f.pose, {out, {}}, other, at_end);
+        f.pose.centre = f.pose.centre + out * share;
         if (share == 1 || flies(other)) continue;
-        const Vec<Dim> rest = way * (share - 1);
+        const Vec<Dim> rest = out * (share - 1);
         auto& pose = s.bodies.pose[other];
-        pose.centre = pose.centre + rest * clear_share(s, other, pose, rest, f.place, at_end);
+        pose.centre = pose.centre + rest * clear_share(s, other, pose, {rest, {}}, f.place, at_end);
     }
     return moved;
 }
@@ -163,8 +164,8 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
                                                         std::uint32_t, FunctionRef<void(std::uint32_t)>)     \
         const;                                                                                               \
     template float World<Dim>::State::Flight::clear_share(                                                   \
-        const State&, std::uint32_t, const flow::CentrePose<Dim>&, const Vec<Dim>&, std::uint32_t,           \
-        FunctionRef<flow::CentrePose<Dim>(std::uint32_t)>) const;                                            \
+        const State&, std::uint32_t, const flow::CentrePose<Dim>&, const flow::Velocity<Dim>&,               \
+        std::uint32_t, FunctionRef<flow::CentrePose<Dim>(std::uint32_t)>) const;                             \
     template void World<Dim>::State::Flight::leave_unmet(const State&);                                      \
     template void World<Dim>::State::Flight::land(State&);
 ASTASIS_INSTANTIATE(2)

@@ -4,10 +4,9 @@
 #include "math/turn.h"
 
 namespace astasis {
-namespace {
-
 template<int Dim>
-flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Velocity<Dim>& v, double time) {
+flow::CentrePose<Dim> World<Dim>::State::Flight::gone(const flow::CentrePose<Dim>& from,
+                                                      const flow::Velocity<Dim>& v, double time) {
     flow::CentrePose<Dim> out = from;
     for (int k = 0; k < Dim; k++) out.centre[k] += static_cast<double>(v.linear[k]) * time;
     if (math::magnitude(v.angular) > 0)
@@ -15,6 +14,11 @@ flow::CentrePose<Dim> gone(const flow::CentrePose<Dim>& from, const flow::Veloci
     return out;
 }
 
+// The velocity that takes a body from one pose to the other in a second, turning the short way round.
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::Flight::way_between(const flow::CentrePose<Dim>& from,
+                                                           const flow::CentrePose<Dim>& to) {
+    return {to.centre - from.centre, math::turn_between(from.rotation, to.rotation)};
 }
 
 // The velocity with which a body goes on through the rest of the tick.
@@ -54,12 +58,17 @@ Pose<Dim> World<Dim>::State::Flight::placed(const State& s, std::uint32_t collid
 
 template<int Dim>
 Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t collider, double time) const {
+    const std::uint32_t body = s.colliders[collider].body;
+    return moving(s, collider, pose_at(s, body, time), way_of(s, body));
+}
+template<int Dim>
+Moving<Dim> World<Dim>::State::Flight::moving(const State& s, std::uint32_t collider,
+                                              const flow::CentrePose<Dim>& from,
+                                              const flow::Velocity<Dim>& v) const {
     const auto& c = s.colliders[collider];
-    const flow::CentrePose<Dim> at = pose_at(s, c.body, time);
-    const flow::Velocity<Dim> v = way_of(s, c.body);
     const Placement<Dim>& on = c.spec->placement;
     const Vec<Dim> arm = on.position - s.bodies.mass[c.body].centre;
-    return {.from = placed(s, collider, at),
+    return {.from = placed(s, collider, from),
             .velocity = v.linear,
             .angular_velocity = v.angular,
             .centre = rotate_back(on.rotation, arm * -1.0f)};
@@ -70,7 +79,7 @@ template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
 }
 
 template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time) const {
-    if (!f.halted) f.pose = gone<Dim>(f.pose, {f.mean, f.spin}, time - f.time);
+    if (!f.halted) f.pose = gone(f.pose, {f.mean, f.spin}, time - f.time);
     f.velocity += f.acceleration * static_cast<float>(time - f.time);
     f.time = time;
 }
@@ -83,6 +92,12 @@ template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time)
     template Pose<Dim> World<Dim>::State::Flight::placed(const State&, std::uint32_t,                        \
                                                          const flow::CentrePose<Dim>&) const;                \
     template Moving<Dim> World<Dim>::State::Flight::moving(const State&, std::uint32_t, double) const;       \
+    template Moving<Dim> World<Dim>::State::Flight::moving(                                                  \
+        const State&, std::uint32_t, const flow::CentrePose<Dim>&, const flow::Velocity<Dim>&) const;        \
+    template flow::CentrePose<Dim> World<Dim>::State::Flight::gone(const flow::CentrePose<Dim>&,             \
+                                                                   const flow::Velocity<Dim>&, double);      \
+    template flow::Velocity<Dim> World<Dim>::State::Flight::way_between(const flow::CentrePose<Dim>&,        \
+                                                                        const flow::CentrePose<Dim>&);       \
     template void World<Dim>::State::Flight::set_mean(Flyer&) const;                                         \
     template void World<Dim>::State::Flight::advance(Flyer&, double) const;
 ASTASIS_INSTANTIATE(2)

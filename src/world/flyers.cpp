@@ -125,7 +125,7 @@ template<int Dim> void World<Dim>::State::Flight::start(State& s, std::uint32_t 
     Flyer& f = flyers_[count_++];
     const auto& b = s.bodies;
     const FreeMotion<Dim>& free = b.free[i];
-    f.place = i, f.time = f.since = 0, f.pose = b.pose[i], f.from = f.pose.centre;
+    f.place = i, f.time = f.since = 0, f.pose = f.from = b.pose[i];
     f.velocity = b.velocity[i].linear, f.spin = b.velocity[i].angular;
     const float speed = length(f.velocity), inverse_mass = b.mass[i].inverse_mass;
     f.acceleration = math::unlocked(s.spec.gravity * free.gravity_scale + b.push[i].force * inverse_mass -
