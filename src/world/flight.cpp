@@ -182,12 +182,13 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     f.velocity = mine.linear, f.spin = mine.angular;
     // What began the tick in overlap stands off too, or it would be met there for ever.
     const float size = s.bodies.still[f.place].size, overlap = std::clamp(-t.nearest, 0.0f, kTouches * size);
-    f.pose.centre = f.pose.centre + n * -(overlap + kStandOff * size);
+    f.pose.centre =
+        f.pose.centre + math::unlocked(n * -(overlap + kStandOff * size), s.bodies.free[f.place].locks);
     f.from = f.pose, f.since = now;
     // What presses it on, but cannot bring it back within the tick, would only make it tremble there.
     const float pressing = dot(f.acceleration, n), leaving = -dot(f.velocity - others.linear, n);
     if (pressing > 0 && leaving < pressing * static_cast<float>(tick_ - f.time))
-        f.acceleration = f.acceleration - n * pressing;
+        f.acceleration = f.acceleration - math::unlocked(n * pressing, s.bodies.free[f.place].locks);
     if (turned)
         impacts_.push_back({s.slots.ids()[f.place], s.slots.ids()[other], s.colliders[f.met.a].shape,
                             s.colliders[f.met.b].shape, f.time, f.impact.position, f.pose.centre,

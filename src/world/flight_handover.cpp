@@ -1,6 +1,7 @@
 // What flyers share with the solver: what they hit and it moves, and where it takes over.
 #include "world/flight.h"
 
+#include "math/locks.h"
 #include "shape/ask.h"
 
 #include <algorithm>
@@ -107,7 +108,8 @@ template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flye
         return m != 0 && flyers_[m - 1].handed_over ? flyers_[m - 1].pose : s.bodies.pose[body];
     };
     const flow::CentrePose<Dim>& start = s.bodies.pose[f.place];
-    const flow::Velocity<Dim> way = way_between(start, f.pose);
+    flow::Velocity<Dim> way = way_between(start, f.pose);
+    way.linear = math::unlocked(way.linear, s.bodies.free[f.place].locks);
     const float share = clear_share(s, f.place, start, way, f.place, at_start);
     f.pose = gone(start, way, share);
     f.velocity = f.velocity - f.acceleration * (static_cast<float>(f.time) * (1 - share)); // not yet gained
@@ -161,7 +163,8 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
     const Vec<Dim> together = (f.velocity * mass_f + g.velocity * mass_g) * (1 / (mass_f + mass_g));
     const double clear = std::min(clear_before(s, f, together, other), clear_before(s, g, together, f.place));
     for (Flyer* one : {&f, &g}) {
-        one->pose.centre = one->pose.centre + together * -static_cast<float>(clear);
+        const Vec<Dim> back = together * -static_cast<float>(clear);
+        one->pose.centre = one->pose.centre + math::unlocked(back, s.bodies.free[one->place].locks);
         leave_to_solver(*one, together);
     }
 }

@@ -1,6 +1,7 @@
 // Where a flyer can be put without coming into others: where the solver begins, and where it lands.
 #include "world/flight.h"
 
+#include "math/locks.h"
 #include "shape/ask.h"
 
 #include <algorithm>
@@ -148,11 +149,12 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
             v = v - f.acceleration * (static_cast<float>(tick_ - f.since) * (1 - before)); // not yet gained
             continue;
         }
-        const Vec<Dim> out = gap.normal * -std::min(overlap, kFar * size);
+        const Vec<Dim> out =
+            math::unlocked(gap.normal * -std::min(overlap, kFar * size), s.bodies.free[f.place].locks);
         const float share = clear_share(s, f.place, f.pose, {out, {}}, other, at_end);
         f.pose.centre = f.pose.centre + out * share;
         if (share == 1 || flies(other)) continue;
-        const Vec<Dim> rest = out * (share - 1);
+        const Vec<Dim> rest = math::unlocked(out * (share - 1), s.bodies.free[other].locks);
         auto& pose = s.bodies.pose[other];
         pose.centre = pose.centre + rest * clear_share(s, other, pose, {rest, {}}, f.place, at_end);
     }

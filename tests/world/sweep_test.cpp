@@ -148,6 +148,26 @@ TYPED_TEST(SweepTest, AnEndThatComesRoundIsMet) {
     }
 }
 
+// Parcels that fall onto each other, each free to move along two axes only: no impact within a tick, and no
+// room that is made, takes them along the third.
+TEST(SweepSpace, LockedAxesStayLocked) {
+    World<3> world;
+    test::add_floor<3>(world);
+    test::Numbers n(21);
+    std::vector<BodyId> parcels;
+    for (int i = 0; i < 30; i++) {
+        BodySpec<3> spec{.pose = {{n.in(-0.3, 0.3), 0.5 + 0.55 * i, 0.01 * i}, n.rotation(Vec3{})},
+                         .shapes = {{test::cube<3>(0.3f)}}};
+        spec.free.locks.z = true;
+        parcels.push_back(world.add(spec));
+    }
+    std::size_t met = 0;
+    for (int tick = 0; tick < 150; tick++) world.step(), met += world.swept_impacts().size();
+    EXPECT_GT(met, 5u);
+    for (int i = 0; i < 30; i++)
+        EXPECT_EQ(world.pose(parcels[static_cast<std::size_t>(i)]).position.z, 0.01 * i);
+}
+
 TYPED_TEST(SweepTest, FastBodiesMeetEachOther) {
     constexpr int D = TypeParam::value;
     for (int phase = 0; phase < 20; phase++) {
