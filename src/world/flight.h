@@ -90,11 +90,11 @@ private:
         const auto k = flyer_of_[i];
         return k != 0 && !flyers_[k - 1].handed_over && !flyers_[k - 1].left;
     }
-    void sort_by_keys(const State& s, std::vector<flow::Pair>& pairs) const {
+    void sort_by_keys(const State& s, std::vector<flow::Pair>& list) const {
         const auto key = [&](const flow::Pair& p) {
             return std::pair{s.colliders[p.a].key, s.colliders[p.b].key};
         };
-        std::sort(pairs.begin(), pairs.end(),
+        std::sort(list.begin(), list.end(),
                   [&](const flow::Pair& p, const flow::Pair& q) { return key(p) < key(q); });
     }
     void find_flyers(State& s);

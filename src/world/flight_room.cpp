@@ -154,9 +154,9 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
         const float share = clear_share(s, f.place, f.pose, {out, {}}, other, at_end);
         f.pose.centre = f.pose.centre + out * share;
         if (share == 1 || flies(other)) continue;
-        const Vec<Dim> rest = math::unlocked(out * (share - 1), s.bodies.free[other].locks);
+        const Vec<Dim> back = math::unlocked(out * (share - 1), s.bodies.free[other].locks);
         auto& pose = s.bodies.pose[other];
-        pose.centre = pose.centre + rest * clear_share(s, other, pose, {rest, {}}, f.place, at_end);
+        pose.centre = pose.centre + back * clear_share(s, other, pose, {back, {}}, f.place, at_end);
     }
     return moved;
 }
