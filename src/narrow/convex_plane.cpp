@@ -210,8 +210,7 @@ Touch<2> convex_convex(const Core& core_a, const Frame<2>& at_a, const Core& cor
         const bool second = side_b.separation > side_a.separation + (parallel ? 1e-4f : 2e-5f) * size;
         const Side& side = second ? side_b : side_a;
         const Touch<2> t = side_touch(a, b, side, second, 2e-5f * size);
-        if (t.count > 0 && (side.separation <= 0 || nearest_of(t) <= gap - skins + 2e-5f * size))
-            return t;
+        if (t.count > 0 && (side.separation <= 0 || nearest_of(t) <= gap - skins + 2e-5f * size)) return t;
     }
     return corner_touch(a, b, margin);
 }
