@@ -3,10 +3,13 @@
 namespace astasis::flow {
 namespace {
 
-// From a rim's middle to where it reaches farthest along n.
+// From a rim's middle to where it reaches farthest along n. The axis's part is taken away twice: where n is
+// nearly along it, the first time leaves digits of it (Gram-Schmidt: Giraud et al. 2005, Numer. Math. 101,
+// 87).
 template<int Dim> Vec<Dim> reached(const Rim<Dim>& rim, const Rotation<Dim>& rotation, Vec<Dim> n) {
     const Vec<Dim> axis = rotate(rotation, rim.axis);
-    return direction(n - axis * dot(n, axis), Vec<Dim>{}) * rim.radius;
+    const Vec<Dim> across = direction(n - axis * dot(n, axis), Vec<Dim>{});
+    return direction(across - axis * dot(across, axis), Vec<Dim>{}) * rim.radius;
 }
 
 }

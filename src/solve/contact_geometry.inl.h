@@ -2,10 +2,11 @@
 // contact_rows.inl.h.
 #pragma once
 
-// From a rim's middle to where it reaches farthest along n.
+// From a rim's middle to where it reaches farthest along n; as in flow/contacts.cpp.
 template<typename T>
 ASTASIS_LANES Vector<3, T> rim_reach(const Vector<3, T>& axis, const T& radius, const Vector<3, T>& n) {
-    return direction(n - axis * dot(n, axis), Vector<3, T>{T(0.0f), T(0.0f), T(0.0f)}) * radius;
+    const Vector<3, T> none{T(0.0f), T(0.0f), T(0.0f)}, across = direction(n - axis * dot(n, axis), none);
+    return direction(across - axis * dot(across, axis), none) * radius;
 }
 
 template<typename T> ASTASIS_LANES T one_over(const T& inverse_mass) {

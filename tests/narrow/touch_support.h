@@ -85,7 +85,8 @@ template<int D> float deepest(const Touch<D>& t) {
 
 // From a rim's middle to where it touches; nothing without a rim.
 template<int D> Vec<D> reached(const flow::Rim<D>& rim, Vec<D> n) {
-    return direction(n - rim.axis * dot(n, rim.axis), Vec<D>{}) * rim.radius;
+    const Vec<D> across = direction(n - rim.axis * dot(n, rim.axis), Vec<D>{});
+    return direction(across - rim.axis * dot(across, rim.axis), Vec<D>{}) * rim.radius;
 }
 
 // The points where a manifold's point touches each shape.
