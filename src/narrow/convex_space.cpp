@@ -22,8 +22,6 @@ using shape::Convex;
 // is followed as it rolls: corners that stay where they were when the tick began would fall behind the lowest
 // place of a drum that totters round, and be pushed up again in every tick, which feeds it.
 constexpr double kCap = 0.99985;
-// Cosine of 10 degrees: beyond it the other cap is out of reach.
-constexpr double kUpright = 0.985;
 constexpr double kBeside = 0.17; // sine of 10 degrees: lines closer to parallel lie side by side
 constexpr double kLeastFacing =
     0.3;                       // cosine between a face and the normal at which the face still takes part
@@ -115,9 +113,7 @@ Feature feature_of(const Convex<3>& c, const Wide3& d) {
         for (const std::uint32_t i : {0u, turned ? 2u : 1u, turned ? 1u : 2u}) out.add(c.corner(i), i);
     } else {
         out.offset = c.rim_towards(d);
-        const bool upright = c.rim > 0 && std::fabs(dot(c.axis(), d)) > kUpright;
-        const std::size_t first = upright ? c.farthest(d) : 0, end = upright ? first + 1 : c.corners.size();
-        for (std::size_t i = first; i < end; i++)
+        for (std::size_t i = 0; i < c.corners.size(); i++)
             out.add(c.corner(i) + out.offset, static_cast<std::uint32_t>(i));
     }
     return out;
