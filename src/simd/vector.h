@@ -104,6 +104,19 @@ ASTASIS_LANES Turn<3, T> select(const M& m, const Turn<3, T>& a, const Turn<3, T
     return {select(m, a.q, b.q), select(m, a.w, b.w)};
 }
 
+template<typename T> ASTASIS_LANES auto same(const Vector<2, T>& a, const Vector<2, T>& b) {
+    return both(a.x == b.x, a.y == b.y);
+}
+template<typename T> ASTASIS_LANES auto same(const Vector<3, T>& a, const Vector<3, T>& b) {
+    return both(both(a.x == b.x, a.y == b.y), a.z == b.z);
+}
+// At least the length.
+template<typename T> ASTASIS_LANES T no_less(const T& x) { return larger(x, -x); }
+template<typename T> ASTASIS_LANES T no_less(const Vector<2, T>& v) { return no_less(v.x) + no_less(v.y); }
+template<typename T> ASTASIS_LANES T no_less(const Vector<3, T>& v) {
+    return no_less(v.x) + (no_less(v.y) + no_less(v.z));
+}
+
 // `otherwise` where it is too short to have a direction.
 template<int D, typename T>
 ASTASIS_LANES Vector<D, T> direction(const Vector<D, T>& a, const Vector<D, T>& otherwise) {

@@ -64,6 +64,20 @@ template<typename T> ASTASIS_LANES Vector<3, T> across_torque(const Vector<3, T>
     return {r.y * j.y - r.z * j.x, -(r.x * j.y), r.x * j.x};
 }
 
+template<typename T> ASTASIS_LANES Across<2, T> times(const Across<2, T>& a, const T& s) { return {a.x * s}; }
+template<typename T> ASTASIS_LANES Across<3, T> times(const Across<3, T>& a, const T& s) {
+    return {a.x * s, a.y * s};
+}
+template<typename T> ASTASIS_LANES void add_across(Vector<2, T>& v, const Across<2, T>& j) {
+    v.y = v.y + j.x;
+}
+template<typename T> ASTASIS_LANES void add_across(Vector<3, T>& v, const Across<3, T>& j) {
+    v.y = v.y + j.x, v.z = v.z + j.y;
+}
+
+template<int D, typename T> ASTASIS_LANES Vector<D, T> no_vector(const Vector<D, T>& any) {
+    return any - any;
+}
 template<typename T> ASTASIS_LANES T no_turning(const Vector<2, T>& any) { return any.x - any.x; }
 template<typename T> ASTASIS_LANES Vector<3, T> no_turning(const Vector<3, T>& any) { return any - any; }
 
@@ -105,20 +119,16 @@ template<int D, typename T> struct Pair {
     bool has_locks;
     Tensor<D, T> locked; // inverse mass beside `mass`, only if has_locks
 
-    ASTASIS_LANES void gain(const Vector<D, T>& impulse) {
-        given = given + impulse;
-        v = v + impulse * mass;
-        if (has_locks) v = v + locked * impulse;
-    }
+    ASTASIS_LANES T inverse_mass_along_normal() const { return has_locks ? mass + locked.xx : mass; }
+    ASTASIS_LANES T inverse_mass_across() const { return has_locks ? mass + locked.yy : mass; }
     ASTASIS_LANES T speed(const Vector<D, T>& ra, const Vector<D, T>& rb) const {
         return v.x + (normal_speed(wb, rb) - normal_speed(wa, ra));
     }
-    ASTASIS_LANES void push(const Vector<D, T>& ra, const Vector<D, T>& rb, const T& j) {
-        wa = wa - inertia_a * normal_torque(ra, j);
-        wb = wb + inertia_b * normal_torque(rb, j);
-        if (has_locks) return gain(all_of(j, none()));
+    // An impulse along the normal; what it turns is not told from it.
+    ASTASIS_LANES void push(const T& j) {
         given.x = given.x + j;
         v.x = v.x + j * mass;
+        if (has_locks) v = v + locked * all_of(j, across(no_vector(v)));
     }
     ASTASIS_LANES Across<2, T> slip(const Vector<2, T>& ra, const Vector<2, T>& rb) const {
         return {v.y + (across_speed(wb, rb).x - across_speed(wa, ra).x)};
@@ -127,15 +137,10 @@ template<int D, typename T> struct Pair {
         const Across<3, T> a = across_speed(wa, ra), b = across_speed(wb, rb);
         return {v.y + (b.x - a.x), v.z + (b.y - a.y)};
     }
-    ASTASIS_LANES void drag(const Vector<D, T>& ra, const Vector<D, T>& rb, const Across<D, T>& j) {
-        wa = wa - inertia_a * across_torque(ra, j);
-        wb = wb + inertia_b * across_torque(rb, j);
-        gain(all_of(T(0.0f), j));
-    }
-
-private:
-    ASTASIS_LANES static Across<D, T> none() {
-        if constexpr (D == 2) return {T(0.0f)};
-        else return {T(0.0f), T(0.0f)};
+    // As push().
+    ASTASIS_LANES void drag(const Across<D, T>& j) {
+        add_across(given, j);
+        add_across(v, times(j, mass));
+        if (has_locks) v = v + locked * all_of(T(0.0f), j);
     }
 };

@@ -68,14 +68,89 @@ template<typename T> ASTASIS_LANES void write_along(const Fields<3, T>& g, int f
     g.set(f, x.x), g.set(f + 1, x.y);
 }
 
+template<typename T, typename M>
+ASTASIS_LANES Across<2, T> select(const M& m, const Across<2, T>& a, const Across<2, T>& b) {
+    return {select(m, a.x, b.x)};
+}
+template<typename T, typename M>
+ASTASIS_LANES Across<3, T> select(const M& m, const Across<3, T>& a, const Across<3, T>& b) {
+    return {select(m, a.x, b.x), select(m, a.y, b.y)};
+}
+
+// What the last substep gave at a point goes to the sum of the tick; its friction stays as it is in the
+// world. Where the axes have not turned it keeps its digits, however often geometry is found anew.
+template<int D, typename T>
+ASTASIS_LANES void carry_impulses(const Group<D, T>& g, const Axes<D, T>& before, const Axes<D, T>& now,
+                                  int i, When when) {
+    using L = Layout<D>;
+    const int p = L::point(i), sum = L::cold_point(i) + L::kSum;
+    const Across<D, T> along = read_along(g, p + L::kAlong);
+    const Vector<D, T> drag = before.from(all_of(T(0.0f), along));
+    if (when == When::NextSubstep)
+        g.cold.set_vector(sum, g.cold.vector(sum) + (before.n * g.number(p + L::kPush) + drag));
+    write_along(g, p + L::kAlong, select(same(before.n, now.n), along, across(now.to(drag))));
+}
+
+// The lanes of one point that may meet within the substep.
+template<int D, typename T> struct ApproachSearch {
+    using L = Layout<D>;
+    using N = NumberType<T>;
+    const BodyRows& rows;
+    T seconds, linear, angular; // by what both together may have gained
+    Approach* out;
+    int found = 0;
+
+    ASTASIS_LANES ApproachSearch(const BodyRows& all, float h, Approach* to)
+        : rows(all), seconds(h), linear(2.0f * all.most_gained.linear), angular(all.most_gained.angular),
+          out(to) {}
+
+    // It may if it comes on, bears next to nothing, and is so near.
+    ASTASIS_LANES auto may_meet(const T& gap, const T& push, const T& push_mass, const T& most) const {
+        const T zero(0.0f);
+        return both(both(push <= T(kDwarfed) * push_mass * larger(most, zero), most > zero),
+                    gap <= seconds * most);
+    }
+    // Most points cannot, whatever their bodies gained: these velocities need not be loaded.
+    ASTASIS_LANES void look(const Group<D, T>& g, int k, int i, const T& gap, const T& push_mass,
+                            const Vector<D, T>& normal, const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
+                            const T& speed) {
+        const T push = g.number(L::point(i) + L::kPush);
+        const T gained = linear + angular * (no_less(arm_a) + no_less(arm_b));
+        if (any(may_meet(gap, push, push_mass, speed + gained)))
+            look_closer(g, k, i, gap, push_mass, normal, arm_a, arm_b, speed);
+    }
+    void look_closer(const Group<D, T>& g, int k, int i, const T& gap, const T& push_mass,
+                     const Vector<D, T>& normal, const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
+                     const T& speed) {
+        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
+                   gb = load_velocity<D, T>(rows.gained, g.body_b());
+        const T zero(0.0f), gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
+        const T most = larger(speed, speed - gained);
+        const auto may =
+            both(may_meet(gap, g.number(L::point(i) + L::kPush), push_mass, most), most > gained);
+        if (!any(may)) return;
+        alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
+        N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
+        for (int lane = 0; lane < N::kCount; lane++)
+            if (is_set(may, lane))
+                out[found++] = {static_cast<std::uint32_t>(k),
+                                static_cast<std::uint32_t>(lane),
+                                static_cast<std::uint32_t>(i),
+                                of_gap[lane],
+                                of_speed[lane],
+                                of_gained[lane]};
+    }
+};
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
-    const GroupFloats& groups, int count, const BodyRows& rows, float seconds, Approach* approaches) {
+    const GroupFloats& groups, int count, const BodyRows& rows, float seconds, When when,
+    Approach* approaches) {
     using L = Layout<D>;
     using N = NumberType<T>;
-    const T zero(0.0f), half(0.5f), h(seconds);
-    int found = 0;
+    const T zero(0.0f), half(0.5f);
+    ApproachSearch<D, T> search(rows, seconds, approaches);
     for (int k = 0; k < count; k++) {
         const Group<D, T> g(groups, k);
         const Fields<D, T>& cold = g.cold;
@@ -90,8 +165,7 @@ int refresh( // NOLINT(readability-function-size)
         const T skin_a = cold.number(L::kSkinA), skin_b = cold.number(L::kSkinB), skins = skin_a + skin_b;
         const auto va = load_velocity<D, T>(rows.velocity, g.body_a()),
                    vb = load_velocity<D, T>(rows.velocity, g.body_b());
-        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
-                   gb = load_velocity<D, T>(rows.gained, g.body_b());
+        const Axes<D, T> axes_before = axes_of(g.vector(L::kNormal));
         const bool some_round = any(by_centres);
         Vector<D, T> normal = n0 + tilt;
         Axes<D, T> axes;
@@ -153,29 +227,12 @@ int refresh( // NOLINT(readability-function-size)
             const T push_mass = one_over(meets.xx);
             g.set(p + L::kPushMass, push_mass);
             g.set(p + L::kDragMass, one_over(stiffest(meets)));
-            write_along(g, p + L::kAlong, across(axes.to(cold.vector(c + L::kDrag))));
-
-            const T speed = zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal);
-            const T gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
-            const T most = larger(speed, speed - gained);
-            const auto may = both(both(g.number(p + L::kPush) <= T(kDwarfed) * push_mass * larger(most, zero),
-                                       most > larger(gained, zero)),
-                                  gap <= h * most);
-            if (any(may))
-                for (int lane = 0; lane < N::kCount; lane++)
-                    if (is_set(may, lane)) {
-                        alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
-                        N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
-                        approaches[found++] = {static_cast<std::uint32_t>(k),
-                                               static_cast<std::uint32_t>(lane),
-                                               static_cast<std::uint32_t>(i),
-                                               of_gap[lane],
-                                               of_speed[lane],
-                                               of_gained[lane]};
-                    }
+            carry_impulses(g, axes_before, axes, i, when);
+            search.look(g, k, i, gap, push_mass, normal, arm_a, arm_b,
+                        zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal));
         }
         g.set_vector(L::kNormal, normal);
         if constexpr (D == 3) g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
     }
-    return found;
+    return search.found;
 }

@@ -3,6 +3,7 @@
 #include "base/room.h"
 #include "math/locks.h"
 #include "math/numbers.h"
+#include "math/turn.h"
 
 #include <algorithm>
 #include <bit>
@@ -31,6 +32,11 @@ struct Lane {
 
     float& operator[](int field) const { return first[field * stride]; }
     void set_int(int field, int value) const { (*this)[field] = std::bit_cast<float>(value); }
+    template<int Dim> Vec<Dim> vector(int field) const {
+        Vec<Dim> out;
+        for (int k = 0; k < Dim; k++) out[k] = (*this)[field + k];
+        return out;
+    }
     template<int Dim> void set(int field, const Vec<Dim>& v) const {
         for (int k = 0; k < Dim; k++) (*this)[field + k] = v[k];
     }
@@ -43,12 +49,27 @@ template<int Dim> template<typename Each> void ContactGroups<Dim>::for_each_part
         if (part.groups > 0) each(part);
 }
 
+namespace {
+
+// Of a colour: numbers of points, touching or not.
+template<int Dim> constexpr std::size_t kKinds = 2 * static_cast<std::size_t>(flow::kMostPoints<Dim>);
+
+template<int Dim> bool bears(const flow::Manifold<Dim>& m) {
+    return std::any_of(m.points.begin(), m.points.begin() + m.count,
+                       [](const auto& p) { return p.normal_force > 0; });
+}
+template<int Dim> bool is_apart(const flow::Manifold<Dim>& m) {
+    return !bears(m) && std::none_of(m.points.begin(), m.points.begin() + m.count,
+                                     [](const auto& p) { return p.separation <= 0; });
+}
+
+}
+
 template<int Dim>
 void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
                                 std::span<const flow::Manifold<Dim>> manifolds,
                                 std::span<const std::uint32_t> which, std::size_t row_count,
                                 std::span<const std::uint32_t> rows) {
-    constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     colours_.begin(row_count);
     class_of_.resize(which.size());
     for (std::size_t n = 0; n < which.size(); n++) {
@@ -56,11 +77,14 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
         class_of_[n] = colours_.give(rows[m.body_a], bodies.mass[m.body_a].inverse_mass > 0, rows[m.body_b],
                                      bodies.mass[m.body_b].inverse_mass > 0);
     }
-    // Those with many points stand together, so that lanes with few do not wait for them.
+    // Those with many points stand together, so that lanes with few do not wait for them; and so do those
+    // that do not touch, since a group of them costs next to nothing.
     const auto bucket = [&](std::size_t n) {
-        return static_cast<std::size_t>(class_of_[n]) * kMost + (kMost - manifolds[which[n]].count);
+        const auto& m = manifolds[which[n]];
+        return static_cast<std::size_t>(class_of_[n]) * kKinds<Dim> + 2 * (flow::kMostPoints<Dim> - m.count) +
+               (is_apart(m) ? 1u : 0u);
     };
-    first_of_.assign(Colours::kClasses * kMost + 1, 0);
+    first_of_.assign(Colours::kClasses * kKinds<Dim> + 1, 0);
     for (std::size_t n = 0; n < which.size(); n++) first_of_[bucket(n) + 1]++;
     for (std::size_t b = 0; b + 1 < first_of_.size(); b++) first_of_[b + 1] += first_of_[b];
     sorted_.resize(which.size());
@@ -72,12 +96,11 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
 template<int Dim>
 void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::size_t classes) {
     Part& part = parts_[k];
-    constexpr std::size_t kMost = flow::kMostPoints<Dim>;
     part.places.clear();
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
     std::uint32_t slot = 0;
     for (std::size_t c = first_class; c < first_class + classes; c++) {
-        for (std::uint32_t n = first_of_[c * kMost]; n < first_of_[(c + 1) * kMost]; n++)
+        for (std::uint32_t n = first_of_[c * kKinds<Dim>]; n < first_of_[(c + 1) * kKinds<Dim>]; n++)
             part.places.push_back({sorted_[n], slot++});
         slot = (slot + lanes - 1) / lanes * lanes;
     }
@@ -148,9 +171,36 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
         of_group.set_int(L::kOfGroup, info);
 
         fill_cold(cold, m, bodies);
-        for (int i = 0; i < m.count; i++)
-            hot[L::point(i) + L::kPush] = m.points[static_cast<std::size_t>(i)].normal_force * seconds_;
+        fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
     }
+}
+
+template<int Dim>
+template<typename Lane>
+void ContactGroups<Dim>::fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m,
+                                       const Vec<Dim>& normal) const {
+    using L = Layout<Dim>;
+    const auto across = math::tangents(normal);
+    hot.set(L::kNormal, normal);
+    for (int i = 0; i < m.count; i++) {
+        const auto& p = m.points[static_cast<std::size_t>(i)];
+        const int at = L::point(i);
+        hot[at + L::kPush] = p.normal_force * seconds_;
+        for (std::size_t j = 0; j < across.size(); j++)
+            hot[at + L::kAlong + static_cast<int>(j)] = dot(p.friction_force, across[j]) * seconds_;
+    }
+}
+
+// Friction at a point, in world axes.
+template<int Dim>
+template<typename Lane>
+Vec<Dim> ContactGroups<Dim>::drag(const Lane& hot, int point) const {
+    using L = Layout<Dim>;
+    const auto across = math::tangents(hot.template vector<Dim>(L::kNormal));
+    Vec<Dim> out;
+    for (std::size_t j = 0; j < across.size(); j++)
+        out += across[j] * hot[L::point(point) + L::kAlong + static_cast<int>(j)];
+    return out;
 }
 
 template<int Dim>
@@ -164,8 +214,9 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     cold[L::kSkinA] = m.skin_a, cold[L::kSkinB] = m.skin_b;
     cold[L::kRolling] = m.rolling, cold[L::kSpinning] = m.spinning;
     cold.set(L::kSlip, m.slip);
-    for (int k = 0; k < L::kAxial; k++)
-        cold[L::kTurning + k] = math::component(m.turning_torque, k) * seconds_;
+    if (bears(m)) // what bears nothing resists nothing
+        for (int k = 0; k < L::kAxial; k++)
+            cold[L::kTurning + k] = math::component(m.turning_torque, k) * seconds_;
     if constexpr (Dim == 3) {
         cold[L::kRimA] = m.rim_a.radius, cold[L::kRimB] = m.rim_b.radius;
         cold.set(L::kRimAxisA, rotate(pose_a.rotation, m.rim_a.axis));
@@ -179,7 +230,6 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
         cold.set(at + L::kCoreA, rotate(pose_a.rotation, p.core_a));
         cold.set(at + L::kCoreB, rotate(pose_b.rotation, p.core_b));
         cold[at + L::kGapAtStart] = now.separation;
-        cold.set(at + L::kDrag, p.friction_force * seconds_);
         normal = now.normal;
     }
     cold.set(L::kNormalAtStart, normal);
@@ -196,6 +246,7 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
         base::make_room(part.places, which.size()), base::make_room(part.fresh, which.size());
     tuning_ = tuning;
     seconds_ = seconds;
+    is_first_ = true;
     colour(bodies, manifolds, which, row_count, rows);
     base::make_room(place_of_, manifolds.size());
     place_of_.resize(manifolds.size());
@@ -209,11 +260,13 @@ template<int Dim>
 void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
                                  std::vector<Suspect>& suspects) {
     suspects.clear();
+    const When when = is_first_ ? When::SameSubstep : When::NextSubstep;
+    is_first_ = false;
     for_each_part([&](Part& part) {
         const auto lanes = static_cast<std::uint32_t>(part.lanes());
         approaches_.resize(static_cast<std::size_t>(part.groups) * lanes * Layout<Dim>::kPoints);
         const int found =
-            part.kernels->refresh(part.from(0), part.groups, rows, seconds_, approaches_.data());
+            part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data());
         for (int i = 0; i < found; i++) {
             const Approach& a = approaches_[static_cast<std::size_t>(i)];
             const std::uint32_t slot = a.group * lanes + a.lane;
@@ -239,7 +292,7 @@ void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std:
         const std::uint32_t group = place_of_[m].slot / static_cast<std::uint32_t>(part.lanes());
         if (part.fresh[group]) continue;
         part.fresh[group] = 1;
-        part.kernels->refresh(part.from(group), 1, rows, seconds_, approaches_.data());
+        part.kernels->refresh(part.from(group), 1, rows, seconds_, When::SameSubstep, approaches_.data());
     }
 }
 
@@ -255,13 +308,12 @@ template<int Dim> void ContactGroups<Dim>::solve(const BodyRows& rows, Pass pass
 template<int Dim> void ContactGroups<Dim>::give_forces(flow::Manifold<Dim>& m, std::uint32_t k) const {
     using L = Layout<Dim>;
     const auto [part, slot] = place_of_[k];
-    const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
-        cold{parts_[part].cold_at(slot), parts_[part].lanes()};
+    const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()};
     const float rate = 1 / seconds_;
     for (int i = 0; i < m.count; i++) {
         auto& p = m.points[static_cast<std::size_t>(i)];
         p.normal_force = hot[L::point(i) + L::kPush] * rate;
-        for (int j = 0; j < Dim; j++) p.friction_force[j] = cold[L::cold_point(i) + L::kDrag + j] * rate;
+        p.friction_force = drag(hot, i) * rate;
     }
 }
 
@@ -271,17 +323,21 @@ void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds,
     using L = Layout<Dim>;
     for (const std::uint32_t k : which) {
         auto& m = manifolds[k];
-        give_forces(m, k);
         const auto [part, slot] = place_of_[k];
         const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
             cold{parts_[part].cold_at(slot), parts_[part].lanes()};
-        for (int j = 0; j < Dim; j++) m.normal[j] = hot[L::kNormal + j];
+        m.normal = hot.template vector<Dim>(L::kNormal);
         for (int j = 0; j < L::kAxial; j++)
             math::component(m.turning_torque, j) = cold[L::kTurning + j] / seconds_;
         for (int i = 0; i < m.count; i++) {
             auto& p = m.points[static_cast<std::size_t>(i)];
+            const float push = hot[L::point(i) + L::kPush];
+            const Vec<Dim> friction = drag(hot, i);
             p.separation = hot[L::point(i) + L::kGap];
-            for (int j = 0; j < Dim; j++) p.tick_impulse[j] += cold[L::cold_point(i) + L::kSum + j];
+            p.normal_force = push / seconds_;
+            p.friction_force = friction / seconds_;
+            p.tick_impulse +=
+                cold.template vector<Dim>(L::cold_point(i) + L::kSum) + (m.normal * push + friction);
         }
     }
 }

@@ -71,10 +71,14 @@ private:
               std::span<const std::uint32_t> rows);
     template<typename Lane>
     void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
+    template<typename Lane>
+    void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
+    template<typename Lane> Vec<Dim> drag(const Lane& hot, int point) const;
     template<typename Each> void for_each_part(const Each& each);
 
     Tuning tuning_{};
     float seconds_ = 0;
+    bool is_first_ = true; // of the refreshes since begin()
     mutable std::array<Part, kParts> parts_;
     std::vector<PlaceOf> place_of_; // by manifold; those that were taken over
     Colours colours_;

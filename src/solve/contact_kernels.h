@@ -15,6 +15,7 @@
 
 #include "simd/instruction_set.h"
 #include "solve/contact_layout.h"
+#include "solve/motion_kernels.h"
 
 namespace astasis::solve {
 
@@ -53,9 +54,11 @@ inline constexpr Tuning kTuning{.share = 0.15f,
 // other at the end of a substep carry next to nothing before they meet.
 inline constexpr float kDwarfed = 0.1f;
 
-// Of a substep the first pass has feedback, those after it have none; the last also adds the impulses to
-// their sums and keeps them for the next substep.
-enum class Pass { Feedback, Plain, Last };
+// Of a substep the first pass has feedback, those after it have none.
+enum class Pass { Feedback, Plain };
+
+// Whether geometry is found anew for another substep, so that what the last one gave is added to the sums.
+enum class When { NextSubstep, SameSubstep };
 
 // Rows of bodies; those of inverse inertia in space only.
 struct BodyRows {
@@ -63,6 +66,7 @@ struct BodyRows {
     const float* gained; // of the velocity, by free motion in this substep
     const float* moved;
     const float* inertia;
+    MostGained most_gained = {}; // of all bodies
 };
 
 // A point that may meet within the substep: see Closing in solve/impacts.h.
@@ -80,7 +84,7 @@ template<int Dim> struct ContactKernels {
     int lanes;
     // Geometry and masses where the bodies are now. Points that may meet within the substep go to
     // `approaches`, which has room for all; returns their number.
-    int (*refresh)(const GroupFloats& groups, int count, const BodyRows& rows, float seconds,
+    int (*refresh)(const GroupFloats& groups, int count, const BodyRows& rows, float seconds, When when,
                    Approach* approaches);
     // Gives the bodies the impulses of the substep before.
     void (*warm_start)(const GroupFloats& groups, int count, const BodyRows& rows);

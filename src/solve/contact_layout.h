@@ -52,8 +52,8 @@ template<int Dim> struct Layout {
     // Of each point, from cold_point(i) on.
     static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
     static constexpr int kGapAtStart = 2 * Dim;
-    static constexpr int kDrag = kGapAtStart + 1; // friction impulse, in world axes
-    static constexpr int kSum = kDrag + Dim;      // of impulses over the tick
+    static constexpr int kSum =
+        kGapAtStart + 1; // of the impulses of substeps before the present, in world axes
     static constexpr int kColdPointFields = kSum + Dim;
     static constexpr int cold_point(int i) { return kColdPoint + i * kColdPointFields; }
     static constexpr int kColdFields = kColdPoint + kPoints * kColdPointFields;

@@ -243,7 +243,7 @@ template<int Dim> void Integrator<Dim>::advance_velocities(const flow::Bodies<Di
     for (const std::uint32_t r : dragged_)
         push_linear(bodies, r, dragged(bodies, body_[r - 1], velocity(r).linear));
     for (const std::uint32_t r : twisted_) push_angular(bodies, r);
-    kernels_->advance_velocities(fields_.data(), groups(), motion_rows());
+    most_gained_ = kernels_->advance_velocities(fields_.data(), groups(), motion_rows());
 }
 
 template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {

@@ -41,7 +41,10 @@ public:
     void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,
                   const flow::Velocity<Dim>& shift);
 
-    BodyRows rows() { return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data()}; }
+    // Good until the next advance_velocities().
+    BodyRows rows() {
+        return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data(), most_gained_};
+    }
     std::size_t row_count() const { return body_.size() + 1; }
     flow::Velocity<Dim> velocity(std::size_t row) const { return read(velocity_, row); }
     // What gravity, pushes and damping added in the last advance_velocities().
@@ -86,6 +89,7 @@ private:
     std::vector<std::uint32_t> dragged_, twisted_, locked_;
     std::vector<flow::CentrePose<Dim>> start_; // of the tick
     Doubles fields_;
+    MostGained most_gained_;
     Floats velocity_, gained_, moved_, inertia_;
 };
 

@@ -5,6 +5,8 @@
 
 #include "simd/lanes.h"
 
+#include "simd/lane_rows.h"
+
 #include "simd/vector.h"
 
 #include "solve/contact_axes.inl.h"
@@ -12,6 +14,8 @@
 #include "solve/contact_rows.inl.h"
 
 #include "solve/contact_geometry.inl.h"
+
+#include "solve/contact_solve.inl.h"
 
 #include "solve/contact_kernels.inl.h"
 

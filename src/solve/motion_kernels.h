@@ -12,10 +12,15 @@ struct MotionRows {
     float *velocity, *gained, *moved, *inertia;
 };
 
+// No body's velocity, linear and angular, gained more.
+struct MostGained {
+    float linear = 0, angular = 0;
+};
+
 template<int Dim> struct MotionKernels {
     int lanes;
     // A substep of gravity, pushes and damping.
-    void (*advance_velocities)(double* groups, int count, const MotionRows& rows);
+    MostGained (*advance_velocities)(double* groups, int count, const MotionRows& rows);
     // A substep of moving, by the mean of the velocities; and where the bodies are then, with their inertia.
     void (*advance_poses)(double* groups, int count, const MotionRows& rows, double seconds);
 };

@@ -86,9 +86,20 @@ template<typename T> ASTASIS_LANES void store_speeds(const Speeds<3, T>& v, floa
 // The float nearest to each number.
 template<typename T> ASTASIS_LANES T rounded(const T& x) { return widened(narrowed(x)); }
 
-template<int D, typename T> void advance_velocities(double* groups, int count, const MotionRows& rows) {
+// Of all lanes; a little more, since it becomes a float.
+template<typename T> ASTASIS_LANES float most_of(const T& x) {
+    using N = NumberType<T>;
+    alignas(64) double of_lane[N::kCount];
+    N::store(of_lane, x);
+    double most = 0;
+    for (const double one : of_lane) most = larger(most, one);
+    return static_cast<float>(most * 1.0001);
+}
+
+template<int D, typename T> MostGained advance_velocities(double* groups, int count, const MotionRows& rows) {
     using L = MotionLayout<D>;
     using N = NumberType<T>;
+    T most_linear(0.0), most_angular(0.0);
     for (int k = 0; k < count; k++) {
         const Body<D, T> body{{groups + k * L::kFields * N::kCount}};
         const std::ptrdiff_t row = offset_of(k * N::kCount, kRowFloats<D>);
@@ -109,7 +120,10 @@ template<int D, typename T> void advance_velocities(double* groups, int count, c
         }
         store_speeds(gain, rows.gained + row);
         store_speeds(Speeds<D, T>{body.vector(L::kFree), body.turning(L::kFree + D)}, rows.velocity + row);
+        most_linear = larger(most_linear, no_less(gain.linear));
+        most_angular = larger(most_angular, no_less(gain.angular));
     }
+    return {most_of(most_linear), most_of(most_angular)};
 }
 
 ASTASIS_LANES double squared(double a) { return a * a; }
@@ -118,10 +132,10 @@ template<typename T> ASTASIS_LANES T squared(const Vector<2, T>& a) { return dot
 template<typename T> ASTASIS_LANES T squared(const Vector<3, T>& a) { return dot(a, a); }
 
 // How much of a velocity's change is taken back for the mean: half, but no more than half of what free motion
-// gained (see the head of integrate.h).
+// gained (see the head of integrate.h); of both the squares.
 template<typename T> ASTASIS_LANES T half_of(const T& change, const T& gained) {
     const auto more = change > gained;
-    return T(0.5) * select(more, gained / select(more, change, T(1.0)), T(1.0));
+    return T(0.5) * root(select(more, gained / select(more, change, T(1.0)), T(1.0)));
 }
 
 // Sine of x over x, and cosine, by x^2; Taylor's series, whose next terms are below 1e-16 for x <= 1/2.
@@ -287,10 +301,8 @@ void advance_poses(double* groups, int count, const MotionRows& rows, double sec
         const Speeds<D, T> gain = load_speeds<D, T>(rows.gained + row);
         const Vector<D, T> change = gain.linear + (v.linear - body.vector(L::kFree));
         const Turning<D, T> turned = gain.angular + (v.angular - body.turning(L::kFree + D));
-        const Vector<D, T> linear =
-            v.linear - change * half_of(root(squared(change)), root(squared(gain.linear)));
-        const Turning<D, T> angular =
-            v.angular - turned * half_of(root(squared(turned)), root(squared(gain.angular)));
+        const Vector<D, T> linear = v.linear - change * half_of(squared(change), squared(gain.linear));
+        const Turning<D, T> angular = v.angular - turned * half_of(squared(turned), squared(gain.angular));
         body.set_vector(L::kPlace, body.vector(L::kPlace) + (linear + body.vector(L::kRemainder)) * h);
 
         const Turning<D, T> angle = angular * h;

@@ -87,16 +87,15 @@ void Solver<Dim>::run(const Settings<Dim>& settings, const Effort& effort, flow:
     integrator_.begin(bodies, bodies_, settings.gravity, seconds);
     contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), tuning,
                     static_cast<float>(seconds));
-    const BodyRows rows = integrator_.rows();
     for (int i = 0; i < substeps; i++) {
         integrator_.advance_velocities(bodies);
+        const BodyRows rows = integrator_.rows();
         contacts_.refresh(rows, manifolds, suspects_);
         if (!suspects_.empty()) turn_back(static_cast<float>(seconds), bodies, manifolds);
         contacts_.warm_start(rows);
         contacts_.solve(rows, Pass::Feedback);
         integrator_.advance_poses(bodies);
-        for (int pass = 1; pass < passes; pass++) contacts_.solve(rows, Pass::Plain);
-        contacts_.solve(rows, Pass::Last);
+        for (int pass = 0; pass < passes; pass++) contacts_.solve(rows, Pass::Plain);
     }
     integrator_.show(bodies);
     contacts_.end(manifolds, manifolds_);
