@@ -91,32 +91,74 @@ bool is_deepest(const Rod& a, const Rod& b, const Touch<3>& t, double separation
     return std::fabs(found - separation) < slack && std::fabs(found - reached) < slack;
 }
 
-// Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
-// the tick. Measured along the normal, round against round beside the crossing touch later by R - sqrt(R^2 -
-// side^2), R being both radii; where they are beside one another by more than 0.7 R they are left out. What
-// comes on slowly needs less, and is not to rest there: the true normal is another one.
-void add_beside(const Rod& a, const Rod& b, Parameters at_nearest, float margin, Touch<3>& out) {
-    const Vec3 da = a.to - a.from, db = b.to - b.from, n = out.normal;
-    const float both = a.radius + b.radius, bb = dot(db, db);
-    const float slant = length(cross(da, db)) / std::sqrt(dot(da, da) * bb);
-    const float far = margin > 0.1f * both ? 0.7f : 0.4f;
-    const float reach = far * both / (std::max(slant, 1e-3f) * length(da));
-    const auto nearest_s = static_cast<float>(at_nearest.s);
+// Two rods seen across their common normal.
+struct Crossing {
+    const Rod &a, &b;
+    Vec3 da = a.to - a.from, db = b.to - b.from;
+    float length_a = length(da), both = a.radius + b.radius;
+    float slant = length(cross(da, db)) / (length_a * length(db)); // sine
     // What they share of the first, seen across it: its ends miss those of the second by a square of the
     // slant.
-    const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
-    const float low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
-    const float off = slant * slant + 1e-3f;
-    for (const float s : {std::max(low, nearest_s - reach), std::min(high, nearest_s + reach)}) {
-        const Vec3 pa = at(a, s);
-        const float t = dot(pa - b.from, db) / bb;
-        if (!(t >= -off && t <= 1 + off) || std::fabs(s - nearest_s) * length(da) < 0.1f * both) continue;
+    float low = 0, high = 1;
+
+    Crossing(const Rod& first, const Rod& second) : a(first), b(second) {
+        const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
+        low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
+    }
+    // The point of the first at s, as it touches the second along the normal: round against round touch later
+    // by R - sqrt(R^2 - side^2), R being both radii. None if it is beside the second by more than a share of
+    // R.
+    bool add(float s, float most_beside, std::uint32_t feature, Touch<3>& out) const {
+        const float off = slant * slant + 1e-3f;
+        const Vec3 pa = at(a, s), n = out.normal;
+        const float t = dot(pa - b.from, db) / dot(db, db);
+        if (!(t >= -off && t <= 1 + off)) return false;
         const Vec3 between = at(b, std::clamp(t, 0.0f, 1.0f)) - pa;
         const float apart = dot(between, n), side = length(between - n * apart);
-        if (!(side < (far + 0.05f) * both)) continue;
+        if (!(side < most_beside * both)) return false;
         const float later = both - std::sqrt(both * both - side * side);
-        const auto feature = 32u + static_cast<std::uint32_t>(out.count);
         out.points[out.count++] = {pa, pa + n * (apart + later), apart + later - both, feature};
+        return true;
+    }
+};
+
+// Rods that nearly lie side by side roll over one another: where they are nearest moves by metres for a turn
+// of a thousandth. Found anew from tick to tick, it would leap to and fro about the place that bears. So it
+// stands for the two ends of the stretch in which it lies, of so many stretches, by a power of two, that what
+// bulges between the ends is next to nothing. Returns false if there would be too many.
+bool add_stretch(const Crossing& c, float nearest_s, Touch<3>& out) {
+    constexpr float kBulge = 2.5e-4f, kBulgeOfLength = 4e-5f, kMostStretches = 32, kMostSlant = 0.25f;
+    const float shared = (c.high - c.low) * c.length_a;
+    if (!(c.slant < kMostSlant && shared > 0.1f * c.both)) return false;
+    const float bulge = std::min(kBulge * c.both, kBulgeOfLength * (std::min(c.length_a, length(c.db)) +
+                                                                    std::min(c.a.radius, c.b.radius)));
+    const float longest = 2 * std::sqrt(2 * c.both * bulge) / c.slant;
+    float stretches = 1;
+    while (stretches <= kMostStretches && shared > stretches * longest) stretches *= 2;
+    if (stretches > kMostStretches) return false;
+    const float along = std::clamp((nearest_s - c.low) / (c.high - c.low), 0.0f, 1.0f) * stretches;
+    const float first = std::min(std::floor(along), stretches - 1);
+    for (const float k : {first, first + 1})
+        if (!c.add(c.low + (c.high - c.low) * (k / stretches), 0.5f,
+                   64u + static_cast<std::uint32_t>(64 * stretches + k), out)) {
+            out.count = 0;
+            return false;
+        }
+    return true;
+}
+
+// Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
+// the tick; where they are beside one another by more than 0.7 R it is left out. What comes on slowly needs
+// less, and is not to rest there: the true normal is another one.
+void add_beside(const Crossing& c, float nearest_s, float margin, Touch<3>& out) {
+    const float far = margin > 0.1f * c.both ? 0.7f : 0.4f;
+    const float reach = far * c.both / (std::max(c.slant, 1e-3f) * c.length_a);
+    const int found = out.count;
+    for (const float s : {std::max(c.low, nearest_s - reach), std::min(c.high, nearest_s + reach)}) {
+        bool is_new = std::fabs(s - nearest_s) * c.length_a >= 0.1f * c.both;
+        for (int i = 0; i < found; i++)
+            is_new = is_new && length(at(c.a, s) - out.points[i].core_a) >= 0.1f * c.both;
+        if (is_new) c.add(s, far + 0.05f, 32u + static_cast<std::uint32_t>(out.count), out);
     }
 }
 
@@ -138,10 +180,18 @@ Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     // A ball rolls round a rod; two rods may also slide along themselves, which does not turn their normal.
     out.guide = product > 0 ? Guide::World : Guide::Centres;
     out.skin_a = a.radius, out.skin_b = b.radius;
-    out.count = 1;
-    out.points[0] = {math::narrowed(pa), math::narrowed(pb), static_cast<float>(distance - skins),
-                     place_code(p.s) * 3 + place_code(p.t)};
-    if (product > 0) add_beside(a, b, p, margin, out);
+    const auto add_nearest = [&] {
+        out.points[out.count++] = {math::narrowed(pa), math::narrowed(pb),
+                                   static_cast<float>(distance - skins),
+                                   place_code(p.s) * 3 + place_code(p.t)};
+    };
+    if (!(product > 0)) return add_nearest(), out;
+    const Crossing crossing(a, b);
+    const auto nearest_s = static_cast<float>(p.s);
+    const bool is_beside =
+        distance > 0.5 * skins && std::fabs(dot(out.normal, da)) < 1e-2f * crossing.length_a;
+    if (!is_beside || !add_stretch(crossing, nearest_s, out)) add_nearest();
+    add_beside(crossing, nearest_s, margin, out);
     return out;
 }
 

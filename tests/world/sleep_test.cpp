@@ -250,6 +250,27 @@ TEST(SleepPlane, PiledParcelsOfAllKindsRest) {
     }
 }
 
+// Tubes that lie nearly along one another bear each other at one place, which moves by metres for a turn of a
+// thousandth: it must not leap to and fro from tick to tick.
+TEST(SleepSpace, PiledTubesRest) {
+    for (int pile = 0; pile < 6; pile++) {
+        World<3> world;
+        test::add_floor<3>(world);
+        for (const double side : {-0.65, 0.65})
+            world.add({.motion = Motion::Static,
+                       .pose = {{0, 0.6, side}, {}},
+                       .shapes = {{Box3::sized(2.4f, 1.2f, 0.1f)}}});
+        for (int i = 0; i < 20; i++)
+            world.add(
+                {.pose = {{0.03 * ((7 * pile + 13 * i) % 7 - 3), 0.15 + 0.3 * (i / 4), 0.3 * (i % 4) - 0.45},
+                          turned(degrees(0.7 * ((5 * pile + 11 * i) % 9 - 4)), {0, 1, 0})},
+                 .free = {.linear_damping = 0.05f, .angular_damping = 0.8f},
+                 .shapes = {{Capsule3{{-0.7f, 0, 0}, {0.7f, 0, 0}, 0.1f}, {.rolling_resistance = 0.002f}}}});
+        test::step(world, 720);
+        EXPECT_EQ(world.sleepers().bodies, 20u) << "pile " << pile;
+    }
+}
+
 TYPED_TEST(SleepTest, OnlyTheIslandThatIsHitWakes) {
     constexpr int D = TypeParam::value;
     Stacks<D> s;
