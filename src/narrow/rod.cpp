@@ -3,6 +3,7 @@
 // Nearest points of two segments (Lumelsky 1985, On fast computation of distance between line segments). Rods
 // side by side within 0.6 degrees touch at both ends of what they share. Oracle: tests/narrow/.
 #include "math/wide.h"
+#include "narrow/crossing.h"
 #include "narrow/touch.h"
 
 #include <algorithm>
@@ -40,7 +41,6 @@ Parameters nearest(const Rod& a, const Rod& b) {
 Wide3 exactly_at(const Rod& rod, double s) {
     return math::widened(rod.from) + (math::widened(rod.to) - math::widened(rod.from)) * s;
 }
-Vec3 at(const Rod& rod, float s) { return rod.from + (rod.to - rod.from) * s; }
 
 // Some direction across the rods, for cores that meet: there the line between them has none.
 Vec3 across(const Rod& a, const Rod& b) {
@@ -62,15 +62,15 @@ Touch<3> side_by_side(const Rod& a, const Rod& b) {
     const float low = std::max(0.0f, std::min(f, g)), high = std::min(1.0f, std::max(f, g));
     Touch<3> out;
     if (!((high - low) * length_a > 1e-2f * (a.radius + b.radius))) return out;
-    const auto on_b = [&](float s) { return at(b, std::clamp((s - f) / (g - f), 0.0f, 1.0f)); };
+    const auto on_b = [&](float s) { return b.at(std::clamp((s - f) / (g - f), 0.0f, 1.0f)); };
     const float middle = 0.5f * (low + high);
-    const Vec3 between = on_b(middle) - at(a, middle);
+    const Vec3 between = on_b(middle) - a.at(middle);
     const Vec3 along = da * (1.0f / length_a);
     out.normal = direction(between - along * dot(between, along), across(a, b));
     out.guide = Guide::World;
     out.skin_a = a.radius, out.skin_b = b.radius;
     for (const float s : {low, high}) {
-        const Vec3 pa = at(a, s), pb = on_b(s);
+        const Vec3 pa = a.at(s), pb = on_b(s);
         out.points[out.count] = {pa, pb, dot(pb - pa, out.normal) - (a.radius + b.radius),
                                  16u + static_cast<std::uint32_t>(out.count)};
         out.count++;
@@ -91,62 +91,6 @@ bool is_deepest(const Rod& a, const Rod& b, const Touch<3>& t, double separation
     return std::fabs(found - separation) < slack && std::fabs(found - reached) < slack;
 }
 
-// Two rods seen across their common normal.
-struct Crossing {
-    const Rod &a, &b;
-    Vec3 da = a.to - a.from, db = b.to - b.from;
-    float length_a = length(da), both = a.radius + b.radius;
-    float slant = length(cross(da, db)) / (length_a * length(db)); // sine
-    // What they share of the first, seen across it: its ends miss those of the second by a square of the
-    // slant.
-    float low = 0, high = 1;
-
-    Crossing(const Rod& first, const Rod& second) : a(first), b(second) {
-        const float f = dot(b.from - a.from, da) / dot(da, da), g = dot(b.to - a.from, da) / dot(da, da);
-        low = std::clamp(std::min(f, g), 0.0f, 1.0f), high = std::clamp(std::max(f, g), 0.0f, 1.0f);
-    }
-    // The point of the first at s, as it touches the second along the normal: round against round touch later
-    // by R - sqrt(R^2 - side^2), R being both radii. None if it is beside the second by more than a share of
-    // R.
-    bool add(float s, float most_beside, std::uint32_t feature, Touch<3>& out) const {
-        const float off = slant * slant + 1e-3f;
-        const Vec3 pa = at(a, s), n = out.normal;
-        const float t = dot(pa - b.from, db) / dot(db, db);
-        if (!(t >= -off && t <= 1 + off)) return false;
-        const Vec3 between = at(b, std::clamp(t, 0.0f, 1.0f)) - pa;
-        const float apart = dot(between, n), side = length(between - n * apart);
-        if (!(side < most_beside * both)) return false;
-        const float later = both - std::sqrt(both * both - side * side);
-        out.points[out.count++] = {pa, pa + n * (apart + later), apart + later - both, feature};
-        return true;
-    }
-};
-
-// Rods that nearly lie side by side roll over one another: where they are nearest moves by metres for a turn
-// of a thousandth. Found anew from tick to tick, it would leap to and fro about the place that bears. So it
-// stands for the two ends of the stretch in which it lies, of so many stretches, by a power of two, that what
-// bulges between the ends is next to nothing. Returns false if there would be too many.
-bool add_stretch(const Crossing& c, float nearest_s, Touch<3>& out) {
-    constexpr float kBulge = 2.5e-4f, kBulgeOfLength = 4e-5f, kMostStretches = 32, kMostSlant = 0.25f;
-    const float shared = (c.high - c.low) * c.length_a;
-    if (!(c.slant < kMostSlant && shared > 0.1f * c.both)) return false;
-    const float bulge = std::min(kBulge * c.both, kBulgeOfLength * (std::min(c.length_a, length(c.db)) +
-                                                                    std::min(c.a.radius, c.b.radius)));
-    const float longest = 2 * std::sqrt(2 * c.both * bulge) / c.slant;
-    float stretches = 1;
-    while (stretches <= kMostStretches && shared > stretches * longest) stretches *= 2;
-    if (stretches > kMostStretches) return false;
-    const float along = std::clamp((nearest_s - c.low) / (c.high - c.low), 0.0f, 1.0f) * stretches;
-    const float first = std::min(std::floor(along), stretches - 1);
-    for (const float k : {first, first + 1})
-        if (!c.add(c.low + (c.high - c.low) * (k / stretches), 0.5f,
-                   64u + static_cast<std::uint32_t>(64 * stretches + k), out)) {
-            out.count = 0;
-            return false;
-        }
-    return true;
-}
-
 // Rods that cross at a slant: where one that turns about their nearest point comes down on the other within
 // the tick; where they are beside one another by more than 0.7 R it is left out. What comes on slowly needs
 // less, and is not to rest there: the true normal is another one.
@@ -157,7 +101,7 @@ void add_beside(const Crossing& c, float nearest_s, float margin, Touch<3>& out)
     for (const float s : {std::max(c.low, nearest_s - reach), std::min(c.high, nearest_s + reach)}) {
         bool is_new = std::fabs(s - nearest_s) * c.length_a >= 0.1f * c.both;
         for (int i = 0; i < found; i++)
-            is_new = is_new && length(at(c.a, s) - out.points[i].core_a) >= 0.1f * c.both;
+            is_new = is_new && length(c.a.at(s) - out.points[i].core_a) >= 0.1f * c.both;
         if (is_new) c.add(s, far + 0.05f, 32u + static_cast<std::uint32_t>(out.count), out);
     }
 }
@@ -188,9 +132,7 @@ Touch<3> rod_rod(const Rod& a, const Rod& b, float margin) {
     if (!(product > 0)) return add_nearest(), out;
     const Crossing crossing(a, b);
     const auto nearest_s = static_cast<float>(p.s);
-    const bool is_beside =
-        distance > 0.5 * skins && std::fabs(dot(out.normal, da)) < 1e-2f * crossing.length_a;
-    if (!is_beside || !add_stretch(crossing, nearest_s, out)) add_nearest();
+    if (!add_stretch(crossing, nearest_s, static_cast<float>(distance), out)) add_nearest();
     add_beside(crossing, nearest_s, margin, out);
     return out;
 }

@@ -4,6 +4,7 @@
 // faces' planes narrow the stretch in which its derivative changes sign. Through one another, the axis of
 // least overlap: three faces and the three crossings of the segment with the box's edges. A rod over a face
 // has a point at both ends of the stretch over it. Oracle: tests/narrow/.
+#include "narrow/crossing.h"
 #include "narrow/touch.h"
 
 #include <algorithm>
@@ -92,6 +93,9 @@ struct Found {
     int count = 0;
     std::array<Vec3, 3> on_rod{}, on_box{};
     std::uint32_t feature = 0;
+    // If the first point lies on an edge: the axis along which that runs, and where it is on the segment.
+    int edge = -1;
+    float parameter = 0;
 };
 
 // Both ends of the stretch of the segment that lies over the face; none if it does not.
@@ -132,6 +136,8 @@ Found beside(const Segment& s, Vec3 half, float t) {
     out.guide = clamped == 3 ? Guide::Centres : Guide::FaceOfB; // a corner is round about itself
     out.count = 1;
     out.on_rod[0] = p, out.on_box[0] = q;
+    for (int i = 0; i < 3 && clamped == 2; i++)
+        if (p[i] == q[i]) out.edge = i, out.parameter = t;
     return out;
 }
 
@@ -201,6 +207,16 @@ Found find(const Segment& s, Vec3 half, float size) {
     return over.count > 0 ? over : with_face(beside(s, half, t), s, half, slack);
 }
 
+// A rod that nearly lies along the edge that it touches.
+bool add_edge(const Rod& a, const Found& found, Vec3 half, const Frame<3>& at_b, Touch<3>& out) {
+    if (a.from == a.to) return false;
+    Vec3 from = found.on_box[0], to = from;
+    from[found.edge] = -half[found.edge], to[found.edge] = half[found.edge];
+    const auto placed = [&](Vec3 p) { return at_b.position + rotate(at_b.rotation, p); };
+    const Crossing crossing(a, {placed(from), placed(to), 0});
+    return add_stretch(crossing, found.parameter, length(found.on_rod[0] - found.on_box[0]), out);
+}
+
 }
 
 Touch<3> rod_box(const Rod& a, const Box3& b, const Frame<3>& at_b, float margin) {
@@ -213,15 +229,15 @@ Touch<3> rod_box(const Rod& a, const Box3& b, const Frame<3>& at_b, float margin
     out.normal = -rotate(at_b.rotation, found.outward);
     out.guide = found.guide;
     out.skin_a = a.radius;
+    const bool lies_along_edge = found.edge >= 0 && add_edge(a, found, half, at_b, out);
+    for (int i = lies_along_edge ? 1 : 0; i < found.count; i++)
+        out.points[out.count++] = {at_b.position + rotate(at_b.rotation, found.on_rod[i]),
+                                   at_b.position + rotate(at_b.rotation, found.on_box[i]),
+                                   dot(found.on_rod[i] - found.on_box[i], found.outward) - a.radius,
+                                   found.feature * 4 + static_cast<std::uint32_t>(i)};
     float least = 1e30f;
-    for (int i = 0; i < found.count; i++) {
-        const float separation = dot(found.on_rod[i] - found.on_box[i], found.outward) - a.radius;
-        least = std::min(least, separation);
-        out.points[i] = {at_b.position + rotate(at_b.rotation, found.on_rod[i]),
-                         at_b.position + rotate(at_b.rotation, found.on_box[i]), separation,
-                         found.feature * 4 + static_cast<std::uint32_t>(i)};
-    }
-    out.count = least < margin ? found.count : 0;
+    for (int i = 0; i < out.count; i++) least = std::min(least, out.points[i].separation);
+    if (!(least < margin)) out.count = 0;
     return out;
 }
 

@@ -90,6 +90,8 @@ Touch<2> side_and_convex(const shape::Core& a, const Frame<2>& at_a, int side, c
 struct Rod { // a sphere or a capsule: its segment relative to the common origin, and its radius
     Vec3 from, to;
     float radius;
+
+    Vec3 at(float s) const { return from + (to - from) * s; }
 };
 Touch<3> rod_rod(const Rod& a, const Rod& b, float margin);
 Touch<3> rod_box(const Rod& a, const Box3& b, const Frame<3>& at_b, float margin);

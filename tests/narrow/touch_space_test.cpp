@@ -1,4 +1,5 @@
 // Spheres and capsules in space against all bounded shapes, by a slow oracle in double precision.
+#include "narrow/crossing.h"
 #include "narrow/touch_support.h"
 
 namespace astasis {
@@ -93,10 +94,12 @@ void check_space_pair(const SpaceShape& a, const SpaceShape& b, float margin) {
     EXPECT_GT(space_separation(placed(a.geometry, away), b), -2 * want.tolerance);
     for (int i = 0; i < t.count; i++) {
         const auto& p = t.points[i];
-        if (!is_box(b) && p.feature >= 32) continue; // where slanting rods would meet next: on no surface yet
+        const bool in_stretch = p.feature >= narrow::kStretchFeature;
+        // Where slanting rods would meet next: on no surface yet.
+        if (!is_box(b) && p.feature >= 32 && !in_stretch) continue;
         EXPECT_LT(point_to_rod(to_eigen(p.core_a), a), want.tolerance);
         EXPECT_LT(is_box(b) ? point_to_box(to_eigen(p.core_b), b) : point_to_rod(to_eigen(p.core_b), b),
-                  want.tolerance);
+                  want.tolerance + (in_stretch ? 0.1 * (a.radius + b.radius) : 0));
     }
 }
 
