@@ -8,8 +8,6 @@
 namespace astasis::solve {
 namespace {
 
-constexpr float kMostGained = 2; // in speed, of what something heavier hits
-
 template<int Dim> bool moves(const flow::Bodies<Dim>& bodies, std::uint32_t i) {
     return i < bodies.moving && bodies.mass[i].inverse_mass > 0;
 }
@@ -53,7 +51,9 @@ void Hurry<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Col
         for (const std::uint32_t c : {pair.a, pair.b})
             if (moves(bodies, colliders[c].body)) marks_[root(colliders[c].body)] = 1;
     spread(bodies, colliders, pairs);
-    for (std::uint32_t i = 0; i < parent_.size(); i++) marks_[i] = marks_[root(i)];
+    for (std::uint32_t i = 0; i < parent_.size(); i++)
+        marks_[i] = marks_[root(i)], reach_[i] = reach_[root(i)];
+    count_ = static_cast<std::size_t>(std::count(marks_.begin(), marks_.end(), 1));
 }
 
 // What a hurried island may reach is hurried too, and may be sent off as fast.

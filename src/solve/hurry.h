@@ -24,15 +24,21 @@ public:
               std::span<const flow::Pair> coming);
     // By place: whether a moving body is to be solved in parts.
     std::span<const std::uint8_t> marks() const { return marks_; }
+    std::size_t count() const { return count_; } // of those
+    // How far one of them may go, m.
+    float reach(std::uint32_t i) const { return kMostGained * reach_[i]; }
 
 private:
+    static constexpr float kMostGained = 2; // in speed, of what something heavier hits
+
     std::uint32_t root(std::uint32_t i);
     void spread(const flow::Bodies<Dim>& bodies, std::span<const flow::Collider<Dim>> colliders,
                 std::span<const flow::Pair> pairs);
 
     std::vector<std::uint32_t> parent_; // of islands, by place
-    std::vector<float> reach_;          // of an island, by its root: how far its farthest body goes, m
+    std::vector<float> reach_;          // of a body's island: how far its farthest body goes, m
     std::vector<std::uint8_t> marks_;
+    std::size_t count_ = 0;
 };
 
 extern template class Hurry<2>;

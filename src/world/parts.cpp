@@ -18,7 +18,7 @@ template<int Dim> double World<Dim>::State::solve_contacts() {
         solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
         return 0;
     }
-    parts.hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
+    find_hurried();
     solve_others();
     const double looking = solve_hurried(next);
     parts.merged.clear();
@@ -29,6 +29,24 @@ template<int Dim> double World<Dim>::State::solve_contacts() {
                });
     manifolds.swap(parts.merged);
     return looking;
+}
+
+// And the pairs that they may make: what is hit by something fast reaches farther than it did when the tick's
+// pairs were found.
+template<int Dim> void World<Dim>::State::find_hurried() {
+    auto& hurry = parts.hurry;
+    hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
+    for (std::size_t before = 0; hurry.count() > before;) {
+        before = hurry.count();
+        for (std::uint32_t i = 0; i < bodies.moving; i++)
+            if (hurry.marks()[i] != 0)
+                for (const std::uint32_t k : rows[i].colliders)
+                    colliders[k].travel = std::max(colliders[k].travel, hurry.reach(i));
+        broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
+        foresee(spec.tick);
+        drop_pairs_of_flight();
+        hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
+    }
 }
 
 // What is not hurried, through the whole tick. Only the manifolds of the hurried remain; what others cannot

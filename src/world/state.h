@@ -135,10 +135,12 @@ template<int Dim> struct World<Dim>::State {
 
     void step(); // step.cpp
     void leave_to_flight();
+    void drop_pairs_of_flight();
     void wake_struck();
     void hold_if_not_finite();
 
     double solve_contacts(); // parts.cpp
+    void find_hurried();
     void solve_others();
     double solve_hurried(int next);
 };

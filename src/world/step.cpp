@@ -59,17 +59,21 @@ template<int Dim> void World<Dim>::State::leave_to_flight() {
         foresee(spec.tick);
         broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
     }
-    const auto sleeps = [&](std::uint32_t i) { return is_asleep(i) && bodies.motion[i] == Motion::Dynamic; };
-    std::erase_if(pairs, [&](const flow::Pair& p) {
-        const std::uint32_t a = colliders[p.a].body, b = colliders[p.b].body;
-        return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
-    });
+    drop_pairs_of_flight();
     if (flight->handed_over()) narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
     else if (flight->any()) {
         std::erase_if(manifolds,
                       [&](const flow::Manifold<Dim>& m) { return flight->takes(*this, m.body_a, m.body_b); });
         narrow.see(colliders, pairs, manifolds);
     }
+}
+
+template<int Dim> void World<Dim>::State::drop_pairs_of_flight() {
+    const auto sleeps = [&](std::uint32_t i) { return is_asleep(i) && bodies.motion[i] == Motion::Dynamic; };
+    std::erase_if(pairs, [&](const flow::Pair& p) {
+        const std::uint32_t a = colliders[p.a].body, b = colliders[p.b].body;
+        return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
+    });
 }
 
 // The velocities that flyers gave to what slept.
@@ -106,6 +110,8 @@ template<int Dim> void World<Dim>::State::hold_if_not_finite() {
     }
 }
 
+template void World<2>::State::drop_pairs_of_flight();
+template void World<3>::State::drop_pairs_of_flight();
 template void World<2>::State::step();
 template void World<3>::State::step();
 

@@ -244,7 +244,8 @@ TEST(SleepPlane, PiledParcelsOfAllKindsRest) {
             world.add(
                 {.pose = {{-3 + 1.2 * (i % 6) + 1e-3 * ((7 * pile + 13 * i) % 11 - 5), 0.6 + i / 6}, {}},
                  .free = {.angular_damping = 1},
-                 .shapes = {{kinds[static_cast<std::size_t>(i) % kinds.size()]}}});
+                 .shapes = {
+                     {kinds[static_cast<std::size_t>(i) % kinds.size()], {.rolling_resistance = 0.01f}}}});
         test::step(world, 900);
         EXPECT_EQ(world.sleepers().bodies, 40u) << "pile " << pile;
     }

@@ -329,5 +329,33 @@ TYPED_TEST(SweepTest, TellsWhatWasMetOnTheWay) {
     EXPECT_NEAR(world.pose(ball).position.x, 0.99 - (5 - 0.99 - 2 * 1.98), 1e-3);
 }
 
+// A row of planks is struck at one end: within the tick each comes at the next, which was far from anything
+// when the tick began.
+TYPED_TEST(SweepTest, PlanksThatAreStruckKeepApart) {
+    constexpr int D = TypeParam::value;
+    constexpr float kThick = 0.15f;
+    Vec<D> plank = test::all<D>(0.8f);
+    plank.x = kThick, plank.y = 1.2f;
+    for (const float speed : {8.0f, 12.0f})
+        for (const double gap : {0.0, 0.02, 0.05, 0.1})
+            for (const float density : {1000.0f, 5000.0f}) {
+                World<D> world;
+                test::add_floor<D>(world);
+                for (int i = 0; i < 8; i++)
+                    world.add({.pose = {{i * (kThick + gap), 0.6}, {}}, .shapes = {{test::box_of(plank)}}});
+                const BodyId striker =
+                    world.add({.pose = {{-2, 0.6}, {}},
+                               .shapes = {{.geometry = test::cube<D>(0.5f), .density = density}}});
+                world.set_velocity(striker, {speed, 0});
+                float deepest = 0;
+                for (int tick = 0; tick < 60; tick++) {
+                    world.step();
+                    deepest = std::max(deepest, static_cast<float>(world.penetration().deepest));
+                }
+                EXPECT_LT(deepest, 0.2f * kThick)
+                    << speed << " m/s, " << gap << " m, " << density << " kg/m3";
+            }
+}
+
 }
 }
