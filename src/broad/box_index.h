@@ -23,12 +23,13 @@ template<int Dim> class BoxIndex {
 public:
     // Puts a collider where its bounds now are, whether it is new or has left its box.
     void put(std::uint32_t collider, const flow::Collider<Dim>& c, bool moving);
-    // Puts it only if its bounds have left its box.
+    // Puts it only if its bounds have left its box, or if that has become far too wide: what was fast once
+    // would have pairs with all about it as long as it lies there.
     void keep(std::uint32_t collider, const flow::Collider<Dim>& c, bool moving) {
         const Entry& e = entries_[collider];
         const Bounds<Dim> reached = flow::reached(c);
         const bool ended = e.where == Where::Endless && is_finite(box_around(reached));
-        if (ended || !holds(e.box, reached)) put(collider, c, moving);
+        if (ended || !holds(e.box, reached) || is_far_too_wide(e, c, moving)) put(collider, c, moving);
     }
     void take(std::uint32_t collider);
     void reserve(std::size_t colliders);
@@ -72,6 +73,7 @@ private:
         std::size_t came = 0; // for the first time, since it was built
     };
 
+    bool is_far_too_wide(const Entry& e, const flow::Collider<Dim>& c, bool moving) const;
     Box<Dim> fattened(const flow::Collider<Dim>& c, bool moving) const;
     void leave(std::uint32_t collider);
     Grown& grown(Where where) { return where == Where::Still ? still_ : moving_; }
