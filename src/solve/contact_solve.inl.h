@@ -101,8 +101,8 @@ template<int D, typename T, int Points> struct Pushes {
             const auto apart = gap > zero;
             leak[i] = select(apart, zero, pass.leak);
             mass[i] = g.number(p + L::kPushMass) * (one - leak[i]);
-            aim[i] = mass[i] * select(apart, zero - gap * pass.rate,
-                                      smaller(zero - pass.share * gap, most_push));
+            aim[i] =
+                mass[i] * select(apart, zero - gap * pass.rate, smaller(zero - pass.share * gap, most_push));
         }
     }
 };
@@ -118,7 +118,8 @@ ASTASIS_LANES bool some_touch(const Group<D, T>& g, const Pair<D, T>& pair,
     for (int i = 0; i < Points; i++) {
         const int p = L::point(i);
         const T speed = pair.speed(g.vector(p + L::kArmA), g.vector(p + L::kArmB));
-        touches = either(touches, either(g.number(p + L::kPush) > zero, pushes.aim[i] > pushes.mass[i] * speed));
+        touches =
+            either(touches, either(g.number(p + L::kPush) > zero, pushes.aim[i] > pushes.mass[i] * speed));
     }
     return any(touches);
 }
@@ -170,9 +171,12 @@ template<typename T, int Points> struct Drags<2, T, Points> {
     }
     ASTASIS_LANES void begin_round(const Group<2, T>& g, const Pair<2, T>& pair) {
         ASTASIS_UNROLL
-        for (int i = 0; i < Points; i++) slip[i] = pair.slip(g.vector(L::point(i) + L::kArmA), g.vector(L::point(i) + L::kArmB)).x;
+        for (int i = 0; i < Points; i++)
+            slip[i] = pair.slip(g.vector(L::point(i) + L::kArmA), g.vector(L::point(i) + L::kArmB)).x;
     }
-    ASTASIS_LANES Across<2, T> slip_at(const Group<2, T>&, const Pair<2, T>&, int i) const { return {slip[i]}; }
+    ASTASIS_LANES Across<2, T> slip_at(const Group<2, T>&, const Pair<2, T>&, int i) const {
+        return {slip[i]};
+    }
     ASTASIS_LANES void change(const Group<2, T>&, Pair<2, T>& pair, int i, const Across<2, T>& by) {
         ASTASIS_UNROLL
         for (int j = i + 1; j < Points; j++) slip[j] = slip[j] + meets[i][j] * by.x;
