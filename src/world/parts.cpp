@@ -32,16 +32,19 @@ template<int Dim> double World<Dim>::State::solve_contacts() {
 }
 
 // And the pairs that they may make: what is hit by something fast reaches farther than it did when the tick's
-// pairs were found.
+// pairs were found. By no more than some widths, or all of a heap would be pairs with all.
 template<int Dim> void World<Dim>::State::find_hurried() {
+    constexpr float kMostWidths = 2;
     auto& hurry = parts.hurry;
     hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
     for (std::size_t before = 0; hurry.count() > before;) {
         before = hurry.count();
         for (std::uint32_t i = 0; i < bodies.moving; i++)
             if (hurry.marks()[i] != 0)
-                for (const std::uint32_t k : rows[i].colliders)
-                    colliders[k].travel = std::max(colliders[k].travel, hurry.reach(i));
+                for (const std::uint32_t k : rows[i].colliders) {
+                    auto& c = colliders[k];
+                    c.travel = std::max(c.travel, std::min(hurry.reach(i), kMostWidths * c.thickness));
+                }
         broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
         foresee(spec.tick);
         drop_pairs_of_flight();
