@@ -99,7 +99,7 @@ void check_space_pair(const SpaceShape& a, const SpaceShape& b, float margin) {
         if (!is_box(b) && p.feature >= 32 && !in_stretch) continue;
         EXPECT_LT(point_to_rod(to_eigen(p.core_a), a), want.tolerance);
         EXPECT_LT(is_box(b) ? point_to_box(to_eigen(p.core_b), b) : point_to_rod(to_eigen(p.core_b), b),
-                  want.tolerance + (in_stretch ? 0.1 * (a.radius + b.radius) : 0));
+                  want.tolerance + (in_stretch ? 0.05 * (a.radius + b.radius) : 0));
     }
 }
 
