@@ -12,6 +12,33 @@ template<int Dim> bool reach_each_other(const flow::Collider<Dim>& a, const flow
 
 }
 
+// What may meet collider i within a box goes to found_.
+template<int Dim>
+void PairFinder<Dim>::search(std::uint32_t i, const Box<Dim>& box,
+                             std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
+                             const BoxIndex<Dim>& index, std::size_t awake) {
+    const auto& c = colliders[i];
+    const Motion motion = motions[c.body];
+    const auto add = [&](std::uint32_t j) {
+        const auto& d = colliders[j];
+        if (c.body >= awake && d.body >= awake) return;
+        if (c.body == d.body || !(motion == Motion::Dynamic || motions[d.body] == Motion::Dynamic)) return;
+        if (!may_meet(*c.spec, *d.spec)) return;
+        const bool first = c.key < d.key;
+        found_.push_back(
+            {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});
+    };
+    // What sleeps lies with the static ones: what is static need not see it, what is driven must.
+    visits_ += motion == Motion::Static ? index.query_moving(box, add) : index.query(box, add);
+}
+
+template<int Dim> void PairFinder<Dim>::order_found() {
+    std::sort(found_.begin(), found_.end(), before);
+    found_.erase(std::unique(found_.begin(), found_.end(),
+                             [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
+                 found_.end());
+}
+
 template<int Dim>
 void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
                            std::span<const std::uint32_t> moving, BoxIndex<Dim>& index,
@@ -21,27 +48,8 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
 
     found_.clear();
     visits_ = 0;
-    for (const std::uint32_t i : index.fresh()) {
-        const auto& c = colliders[i];
-        const Motion motion = motions[c.body];
-        const auto add = [&](std::uint32_t j) {
-            const auto& d = colliders[j];
-            if (c.body >= awake && d.body >= awake) return;
-            if (c.body == d.body || !(motion == Motion::Dynamic || motions[d.body] == Motion::Dynamic))
-                return;
-            if (!may_meet(*c.spec, *d.spec)) return;
-            const bool first = c.key < d.key;
-            found_.push_back(
-                {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});
-        };
-        // What sleeps lies with the static ones: what is static need not see it, what is driven must.
-        visits_ +=
-            motion == Motion::Static ? index.query_moving(index.box(i), add) : index.query(index.box(i), add);
-    }
-    std::sort(found_.begin(), found_.end(), before);
-    found_.erase(std::unique(found_.begin(), found_.end(),
-                             [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
-                 found_.end());
+    for (const std::uint32_t i : index.fresh()) search(i, index.box(i), colliders, motions, index, awake);
+    order_found();
 
     // What is fresh has been found again, or has gone.
     const auto gone = [&](std::uint32_t i, std::uint64_t key) {
@@ -59,6 +67,33 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     pairs.clear();
     for (const Kept& p : kept_)
         if (reach_each_other(colliders[p.pair.a], colliders[p.pair.b])) pairs.push_back(p.pair);
+}
+
+template<int Dim>
+void PairFinder<Dim>::find_farther(std::span<const flow::Collider<Dim>> colliders,
+                                   std::span<const Motion> motions, std::span<const std::uint32_t> which,
+                                   const BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
+                                   std::size_t awake) {
+    found_.clear();
+    for (const std::uint32_t i : which) {
+        // Another of these may come towards it as far as it goes itself; who goes farther finds it.
+        Bounds<Dim> reached = flow::reached(colliders[i]);
+        for (int k = 0; k < Dim; k++)
+            reached.low[k] -= colliders[i].travel, reached.high[k] += colliders[i].travel;
+        search(i, box_around(reached), colliders, motions, index, awake);
+    }
+    std::erase_if(found_,
+                  [&](const Kept& p) { return !reach_each_other(colliders[p.pair.a], colliders[p.pair.b]); });
+    order_found();
+    farther_.clear(), all_.clear();
+    for (const Kept& p : found_) farther_.push_back(p.pair);
+    std::merge(pairs.begin(), pairs.end(), farther_.begin(), farther_.end(), std::back_inserter(all_),
+               [&](const flow::Pair& p, const flow::Pair& q) {
+                   return before({colliders[p.a].key, colliders[p.b].key, p},
+                                 {colliders[q.a].key, colliders[q.b].key, q});
+               });
+    all_.erase(std::unique(all_.begin(), all_.end()), all_.end());
+    pairs.swap(all_);
 }
 
 template class PairFinder<2>;

@@ -21,6 +21,11 @@ public:
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
               std::span<const std::uint32_t> moving, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
               std::size_t awake = ~std::size_t{0});
+    // Adds to `pairs`, as find() left them or fewer, what `which` meet whose bounds reach farther now. The
+    // index keeps its boxes: this is for once.
+    void find_farther(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
+                      std::span<const std::uint32_t> which, const BoxIndex<Dim>& index,
+                      std::vector<flow::Pair>& pairs, std::size_t awake);
     std::size_t visits() const { return visits_; } // of tree nodes in the last find()
 
 private:
@@ -32,7 +37,12 @@ private:
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     }
 
+    void search(std::uint32_t i, const Box<Dim>& box, std::span<const flow::Collider<Dim>> colliders,
+                std::span<const Motion> motions, const BoxIndex<Dim>& index, std::size_t awake);
+    void order_found();
+
     std::vector<Kept> kept_, found_, merged_;
+    std::vector<flow::Pair> farther_, all_;
     std::size_t visits_ = 0;
 };
 

@@ -39,13 +39,15 @@ template<int Dim> void World<Dim>::State::find_hurried() {
     hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
     for (std::size_t before = 0; hurry.count() > before;) {
         before = hurry.count();
+        parts.farther.clear();
         for (std::uint32_t i = 0; i < bodies.moving; i++)
             if (hurry.marks()[i] != 0)
                 for (const std::uint32_t k : rows[i].colliders) {
                     auto& c = colliders[k];
                     c.travel = std::max(c.travel, std::min(hurry.reach(i), kMostWidths * c.thickness));
+                    parts.farther.push_back(k);
                 }
-        broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
+        broad.find_farther(colliders, bodies.motion, parts.farther, index, pairs, bodies.moving);
         foresee(spec.tick);
         drop_pairs_of_flight();
         hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());

@@ -59,11 +59,19 @@ public:
         std::vector<std::uint32_t> moving;
         for (std::uint32_t i = 0; i < colliders_.size(); i++)
             if (colliders_[i].spec != nullptr && moves(i)) moving.push_back(i);
-        std::vector<flow::Pair> pairs;
-        finder_.find(colliders_, motions_, moving, index_, pairs);
-        Keys out;
-        for (const auto& p : pairs) out.push_back({colliders_[p.a].key, colliders_[p.b].key});
-        return out;
+        finder_.find(colliders_, motions_, moving, index_, pairs_);
+        return keys();
+    }
+    // After found(): every third of what is dynamic reaches farther for once.
+    Keys found_farther() {
+        std::vector<std::uint32_t> which;
+        for (std::uint32_t i = 0; i < colliders_.size(); i += 3)
+            if (colliders_[i].spec != nullptr && motions_[i / 2] == Motion::Dynamic) {
+                which.push_back(i);
+                colliders_[i].travel += n_.f(0, 1);
+            }
+        finder_.find_farther(colliders_, motions_, which, index_, pairs_, ~std::size_t{0});
+        return keys();
     }
 
     Keys by_all_pairs() const {
@@ -83,6 +91,11 @@ public:
     }
 
 private:
+    Keys keys() const {
+        Keys out;
+        for (const auto& p : pairs_) out.push_back({colliders_[p.a].key, colliders_[p.b].key});
+        return out;
+    }
     // Two colliders a body.
     bool moves(std::uint32_t i) const { return motions_[i / 2] != Motion::Static; }
 
@@ -123,6 +136,7 @@ private:
     std::uint64_t next_key_ = 1;
     broad::BoxIndex<D> index_;
     broad::PairFinder<D> finder_;
+    std::vector<flow::Pair> pairs_;
 };
 
 TYPED_TEST(PairFinderTest, FindsWhatAllPairsFindThroughAThousandTicksOfEdits) {
@@ -137,6 +151,19 @@ TYPED_TEST(PairFinderTest, FindsWhatAllPairsFindThroughAThousandTicksOfEdits) {
         seen += got.size();
     }
     EXPECT_GT(seen, 50000u);
+}
+
+TYPED_TEST(PairFinderTest, FindsWhatReachesFartherForOnce) {
+    Crowd<TypeParam::value> crowd(8);
+    std::size_t more = 0;
+    for (int tick = 0; tick < 1000; tick++) {
+        crowd.edit();
+        const std::size_t before = crowd.found().size();
+        const Keys got = crowd.found_farther();
+        ASSERT_EQ(got, crowd.by_all_pairs()) << "tick " << tick;
+        more += got.size() - before;
+    }
+    EXPECT_GT(more, 1000u);
 }
 
 TYPED_TEST(PairFinderTest, WhatStandsStillIsLeftAlone) {
