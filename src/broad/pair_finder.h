@@ -26,7 +26,7 @@ public:
     void find_farther(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
                       std::span<const std::uint32_t> which, const BoxIndex<Dim>& index,
                       std::vector<flow::Pair>& pairs, std::size_t awake);
-    std::size_t visits() const { return visits_; } // of tree nodes in the last find()
+    std::size_t visits() const { return visits_; } // of tree nodes, since the last find() began
 
 private:
     struct Kept {

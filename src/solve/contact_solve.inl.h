@@ -38,6 +38,7 @@ template<typename T> ASTASIS_LANES Across<2, T> less(const Across<2, T>& a, cons
 template<typename T> ASTASIS_LANES Across<3, T> less(const Across<3, T>& a, const Across<3, T>& b) {
     return {a.x - b.x, a.y - b.y};
 }
+
 // Of a torque's impulse in contact axes.
 template<typename T>
 ASTASIS_LANES T limited_turning(const T& impulse, const Axes<2, T>&, const T& rolling, const T&) {
