@@ -14,16 +14,17 @@ template<int Dim> bool reach_each_other(const flow::Collider<Dim>& a, const flow
 
 // What may meet collider i within a box goes to found_.
 template<int Dim>
+template<typename Left>
 void PairFinder<Dim>::search(std::uint32_t i, const Box<Dim>& box,
                              std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
-                             const BoxIndex<Dim>& index, std::size_t awake) {
+                             const BoxIndex<Dim>& index, std::size_t awake, const Left& left) {
     const auto& c = colliders[i];
     const Motion motion = motions[c.body];
     const auto add = [&](std::uint32_t j) {
         const auto& d = colliders[j];
         if (c.body >= awake && d.body >= awake) return;
         if (c.body == d.body || !(motion == Motion::Dynamic || motions[d.body] == Motion::Dynamic)) return;
-        if (!may_meet(*c.spec, *d.spec)) return;
+        if (left(j) || !may_meet(*c.spec, *d.spec)) return;
         const bool first = c.key < d.key;
         found_.push_back(
             {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});
@@ -48,7 +49,10 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
 
     found_.clear();
     visits_ = 0;
-    for (const std::uint32_t i : index.fresh()) search(i, index.box(i), colliders, motions, index, awake);
+    for (const std::uint32_t i : index.fresh())
+        search(i, index.box(i), colliders, motions, index, awake, [&](std::uint32_t j) {
+            return j < i && index.is_fresh(j) && motions[colliders[j].body] != Motion::Static;
+        });
     order_found();
 
     // What is fresh has been found again, or has gone.
@@ -75,13 +79,19 @@ void PairFinder<Dim>::find_farther(std::span<const flow::Collider<Dim>> collider
                                    const BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
                                    std::size_t awake) {
     found_.clear();
+    searching_.resize(colliders.size());
+    for (const std::uint32_t i : which) searching_[i] = 1;
     for (const std::uint32_t i : which) {
         // Another of these may come towards it as far as it goes itself; who goes farther finds it.
+        const float travel = colliders[i].travel;
         Bounds<Dim> reached = flow::reached(colliders[i]);
-        for (int k = 0; k < Dim; k++)
-            reached.low[k] -= colliders[i].travel, reached.high[k] += colliders[i].travel;
-        search(i, box_around(reached), colliders, motions, index, awake);
+        for (int k = 0; k < Dim; k++) reached.low[k] -= travel, reached.high[k] += travel;
+        search(i, box_around(reached), colliders, motions, index, awake, [&](std::uint32_t j) {
+            const float its = colliders[j].travel;
+            return searching_[j] != 0 && (its > travel || (its == travel && j < i));
+        });
     }
+    for (const std::uint32_t i : which) searching_[i] = 0;
     std::erase_if(found_,
                   [&](const Kept& p) { return !reach_each_other(colliders[p.pair.a], colliders[p.pair.b]); });
     order_found();

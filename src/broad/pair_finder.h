@@ -37,12 +37,16 @@ private:
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     }
 
+    // `left`: whether a collider that may be met is left to its own search.
+    template<typename Left>
     void search(std::uint32_t i, const Box<Dim>& box, std::span<const flow::Collider<Dim>> colliders,
-                std::span<const Motion> motions, const BoxIndex<Dim>& index, std::size_t awake);
+                std::span<const Motion> motions, const BoxIndex<Dim>& index, std::size_t awake,
+                const Left& left);
     void order_found();
 
     std::vector<Kept> kept_, found_, merged_;
     std::vector<flow::Pair> farther_, all_;
+    std::vector<std::uint8_t> searching_; // by collider; only within find_farther()
     std::size_t visits_ = 0;
 };
 

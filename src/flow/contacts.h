@@ -87,7 +87,38 @@ template<int Dim> struct Manifold {
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
 };
 
-// A point of a manifold at the bodies' present poses.
+// A point of a manifold at the bodies' present poses: the normal and what lies along it.
+template<int Dim> struct Facing {
+    Vec<Dim> normal{};
+    float separation = 0;
+    Vec<Dim> core_a{}, core_b{}; // from each centre of mass, on the rim where there is one
+    Vec<Dim> between{};          // from core to core
+};
+
+// From a rim's middle to where it reaches farthest along n, in world axes.
+template<int Dim> Vec<Dim> reached(const Rim<Dim>& rim, const Rotation<Dim>& rotation, Vec<Dim> n);
+
+// `a` and `b` are the point's cores, turned as their bodies are.
+template<int Dim>
+inline Facing<Dim> facing(const Manifold<Dim>& m, const Vec<Dim>& a, const Vec<Dim>& b,
+                          const Bodies<Dim>& bodies) {
+    const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
+    Facing<Dim> now;
+    now.core_a = a, now.core_b = b;
+    now.between = (pose_b.centre + b) - (pose_a.centre + a);
+    now.normal = m.guide == Guide::FaceOfA   ? rotate(pose_a.rotation, m.local_normal)
+                 : m.guide == Guide::FaceOfB ? rotate(pose_b.rotation, m.local_normal)
+                 : m.guide == Guide::Centres ? direction(now.between, m.normal)
+                                             : m.normal;
+    if (m.rim_a.radius > 0) now.core_a += reached(m.rim_a, pose_a.rotation, now.normal);
+    if (m.rim_b.radius > 0) now.core_b -= reached(m.rim_b, pose_b.rotation, now.normal);
+    if (m.rim_a.radius > 0 || m.rim_b.radius > 0)
+        now.between = (pose_b.centre + now.core_b) - (pose_a.centre + now.core_a);
+    now.separation = dot(now.between, now.normal) - (m.skin_a + m.skin_b);
+    return now;
+}
+
+// And where impulses act.
 template<int Dim> struct PointNow {
     Vec<Dim> normal{};
     float separation = 0;

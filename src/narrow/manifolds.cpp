@@ -210,7 +210,7 @@ template<int Dim> void ManifoldFinder<Dim>::begin_seeing() { come_on_ = 0, comin
 template<int Dim>
 void ManifoldFinder<Dim>::see(const flow::Pair& pair, const flow::Collider<Dim>& a,
                               const flow::Collider<Dim>& b, std::span<const flow::Manifold<Dim>> manifolds) {
-    if (!has_features(a) && !has_features(b)) return;
+    if (manifolds.empty() || (!has_features(a) && !has_features(b))) return;
     float fastest = 0;
     for (const auto& m : manifolds) fastest = std::max(fastest, coming_on(a, b, m.normal));
     if (fastest > kComesOn) coming_.push_back(pair);

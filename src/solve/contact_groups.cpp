@@ -191,12 +191,12 @@ void ContactGroups<Dim>::fill_impulses(const Lane& hot, const flow::Manifold<Dim
     }
 }
 
-// Friction at a point, in world axes.
+// Friction at a point, in world axes; `across` are the tangents of the manifold's normal.
 template<int Dim>
 template<typename Lane>
-Vec<Dim> ContactGroups<Dim>::drag(const Lane& hot, int point) const {
+Vec<Dim> ContactGroups<Dim>::drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across,
+                                  int point) const {
     using L = Layout<Dim>;
-    const auto across = math::tangents(hot.template vector<Dim>(L::kNormal));
     Vec<Dim> out;
     for (std::size_t j = 0; j < across.size(); j++)
         out += across[j] * hot[L::point(point) + L::kAlong + static_cast<int>(j)];
@@ -225,10 +225,10 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     Vec<Dim> normal = m.normal;
     for (int i = 0; i < m.count; i++) {
         const auto& p = m.points[static_cast<std::size_t>(i)];
-        const flow::PointNow<Dim> now = flow::evaluate(m, p, bodies);
+        const Vec<Dim> core_a = rotate(pose_a.rotation, p.core_a), core_b = rotate(pose_b.rotation, p.core_b);
+        const flow::Facing<Dim> now = flow::facing(m, core_a, core_b, bodies);
         const int at = L::cold_point(i);
-        cold.set(at + L::kCoreA, rotate(pose_a.rotation, p.core_a));
-        cold.set(at + L::kCoreB, rotate(pose_b.rotation, p.core_b));
+        cold.set(at + L::kCoreA, core_a), cold.set(at + L::kCoreB, core_b);
         cold[at + L::kGapAtStart] = now.separation;
         normal = now.normal;
     }
@@ -310,10 +310,11 @@ template<int Dim> void ContactGroups<Dim>::give_forces(flow::Manifold<Dim>& m, s
     const auto [part, slot] = place_of_[k];
     const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()};
     const float rate = 1 / seconds_;
+    const auto across = math::tangents(hot.template vector<Dim>(L::kNormal));
     for (int i = 0; i < m.count; i++) {
         auto& p = m.points[static_cast<std::size_t>(i)];
         p.normal_force = hot[L::point(i) + L::kPush] * rate;
-        p.friction_force = drag(hot, i) * rate;
+        p.friction_force = drag(hot, across, i) * rate;
     }
 }
 
@@ -327,12 +328,13 @@ void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds,
         const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
             cold{parts_[part].cold_at(slot), parts_[part].lanes()};
         m.normal = hot.template vector<Dim>(L::kNormal);
+        const auto across = math::tangents(m.normal);
         for (int j = 0; j < L::kAxial; j++)
             math::component(m.turning_torque, j) = cold[L::kTurning + j] / seconds_;
         for (int i = 0; i < m.count; i++) {
             auto& p = m.points[static_cast<std::size_t>(i)];
             const float push = hot[L::point(i) + L::kPush];
-            const Vec<Dim> friction = drag(hot, i);
+            const Vec<Dim> friction = drag(hot, across, i);
             p.separation = hot[L::point(i) + L::kGap];
             p.normal_force = push / seconds_;
             p.friction_force = friction / seconds_;

@@ -73,7 +73,8 @@ private:
     void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
     template<typename Lane>
     void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
-    template<typename Lane> Vec<Dim> drag(const Lane& hot, int point) const;
+    template<typename Lane>
+    Vec<Dim> drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across, int point) const;
     template<typename Each> void for_each_part(const Each& each);
 
     Tuning tuning_{};

@@ -55,14 +55,19 @@ public:
     const flow::Velocity<Dim>& shift(std::uint32_t body) const { return hits_[body].shift; }
 
 private:
+    struct Kick { // what an impulse of 1 along an axis does to the two bodies
+        flow::Velocity<Dim> a, b;
+    };
     struct Site { // a point of a manifold that may meet
         std::uint32_t manifold, point;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
         std::array<Vec<Dim>, Dim - 1> tangent;
-        float gap, time, wanted, mass, friction_mass;
+        std::array<Kick, Dim> kicks; // along the normal, then the tangents
+        float gap, time, mass, friction_mass;
         float speed;             // at which it closes then
-        math::Row<Dim - 1> slip; // wanted
-        float bounce;            // the part of `wanted` that restitution asks for
+        float wanted;            // change of speed along the normal,
+        float bounce;            // and the part of it that restitution asks for
+        math::Row<Dim - 1> slip; // the same along the tangents
         math::Row<Dim - 1> turned;
         Vec<Dim> met; // how the surfaces ran over each other before, across and along the normal
         float push;
@@ -70,7 +75,7 @@ private:
     };
     struct Hit {                      // a body, as far as impacts have changed it
         flow::Velocity<Dim> shift{};  // of the place at the start of the substep
-        flow::Velocity<Dim> before{}; // the velocity before the present pass
+        flow::Velocity<Dim> change{}; // of the velocity, by the present pass
         float since = 0;              // time of its last impact
         float first = 0;              // earliest impact ahead within the substep
         std::uint32_t first_site = 0; // and where
@@ -102,14 +107,15 @@ private:
     void sort_by_cluster(const Bundle& b);
     void prepare(const Bundle& b, Site& site) const;
     void collide(const Bundle& b);
-    float push(const Bundle& b, Site& site) const;
+    float push(const Bundle& b, Site& site);
     void agree(const Bundle& b, std::span<const std::uint32_t> cluster);
     void keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster);
     Vec<Dim> impulse_of(const Site& site) const;
-    Vec<Dim> running(const Bundle& b, const Site& site) const;
+    Vec<Dim> changed(const Bundle& b, const Site& site) const;
     float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
     bool rests(const Bundle& b, const Site& site) const;
-    void apply(const Bundle& b, const Site& site, const Vec<Dim>& impulse) const;
+    Kick kick(const Bundle& b, const Site& site, const Vec<Dim>& impulse) const;
+    void apply(const Bundle& b, const Site& site, const Kick& kick, float times);
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
@@ -128,17 +134,20 @@ private:
     std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution
 };
 
-// Of B against A at the site; and what free motion gives to that.
+// Of B against A at the site, and what free motion gives to that. Differences of velocities come first: they
+// are as exact in a fast frame as in a slow one.
+template<int Dim>
+inline Vec<Dim> relative_at(const flow::Velocity<Dim>& a, const Vec<Dim>& arm_a, const flow::Velocity<Dim>& b,
+                            const Vec<Dim>& arm_b) {
+    return (b.linear - a.linear) + (cross(b.angular, arm_b) - cross(a.angular, arm_a));
+}
 template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
     const auto& m = b.manifolds[s.manifold];
-    const auto &va = b.bodies.velocity[m.body_a], &vb = b.bodies.velocity[m.body_b];
-    return (vb.linear + cross(vb.angular, s.arm_b)) - (va.linear + cross(va.angular, s.arm_a));
+    return relative_at(b.bodies.velocity[m.body_a], s.arm_a, b.bodies.velocity[m.body_b], s.arm_b);
 }
-
 template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const Site& s) const {
     const auto& m = b.manifolds[s.manifold];
-    const auto &ga = b.gained[m.body_a], &gb = b.gained[m.body_b];
-    return (gb.linear + cross(gb.angular, s.arm_b)) - (ga.linear + cross(ga.angular, s.arm_a));
+    return relative_at(b.gained[m.body_a], s.arm_a, b.gained[m.body_b], s.arm_b);
 }
 
 }

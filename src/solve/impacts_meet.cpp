@@ -13,22 +13,36 @@ namespace {
 
 // Points of the same time agree when a round changes speeds by less than this share.
 constexpr float kAgreed = 1e-7f;
+// Nor can they agree better than changes of speed are rounded, which are sums of four.
+constexpr float kRounding = 4 * 6e-8f;
 constexpr int kMostRounds = 64;
 // Energy that impacts may add by rounding, as a share of what they move.
 constexpr float kGained = 1e-5f;
 
 }
 
-template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const Vec<Dim>& impulse) const {
+template<int Dim>
+auto Impacts<Dim>::kick(const Bundle& b, const Site& s, const Vec<Dim>& impulse) const -> Kick {
     const auto& m = b.manifolds[s.manifold];
-    auto &va = b.bodies.velocity[m.body_a], &vb = b.bodies.velocity[m.body_b];
     const auto mass = [&](std::uint32_t i) {
         return math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
     };
-    va.linear = va.linear - math::times(impulse, mass(m.body_a));
-    va.angular = va.angular - b.inverse_inertia[m.body_a] * cross(s.arm_a, impulse);
-    vb.linear = vb.linear + math::times(impulse, mass(m.body_b));
-    vb.angular = vb.angular + b.inverse_inertia[m.body_b] * cross(s.arm_b, impulse);
+    return {{math::times(impulse, mass(m.body_a)), b.inverse_inertia[m.body_a] * cross(s.arm_a, impulse)},
+            {math::times(impulse, mass(m.body_b)), b.inverse_inertia[m.body_b] * cross(s.arm_b, impulse)}};
+}
+
+template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const Kick& kick, float times) {
+    if (times == 0) return;
+    const auto& m = b.manifolds[s.manifold];
+    auto &a = hits_[m.body_a].change, &c = hits_[m.body_b].change;
+    a.linear = a.linear - kick.a.linear * times, a.angular = a.angular - kick.a.angular * times;
+    c.linear = c.linear + kick.b.linear * times, c.angular = c.angular + kick.b.angular * times;
+}
+
+// By what the pass has changed how the surfaces run over each other.
+template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    return relative_at(hits_[m.body_a].change, s.arm_a, hits_[m.body_b].change, s.arm_b);
 }
 
 // What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
@@ -66,6 +80,8 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
         }
     }
     s.tangent = math::tangents(s.normal);
+    s.kicks[0] = kick(b, s, s.normal);
+    for (std::size_t t = 0; t < s.tangent.size(); t++) s.kicks[t + 1] = kick(b, s, s.tangent[t]);
     const float k = inverse_mass(b, s, s.normal, s.normal);
     s.mass = k > 0 ? 1 / k : 0;
     math::SmallSym<Dim - 1> kt;
@@ -74,44 +90,52 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
 
     // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
     // impact.
-    const Vec<Dim> later = gained(b, s) * (1 - share), v = relative(b, s) - later;
+    const Vec<Dim> v = relative(b, s) - gained(b, s) * (1 - share);
     const float closing = -dot(v, s.normal), faster = std::max(-dot(gained(b, s), s.normal), 0.0f);
     const float bounce = m.restitution * closing;
     s.bounce = bounce > faster ? bounce : 0.0f;
-    s.wanted = s.bounce + dot(later, s.normal);
+    s.wanted = closing + s.bounce;
     s.met = v + m.slip;
     for (int t = 0; t < Dim - 1; t++) {
-        s.turned[t] = m.tangential_restitution * -dot(s.met, s.tangent[t]);
-        s.slip[t] = dot(later - m.slip, s.tangent[t]) + s.turned[t];
+        const float back = -dot(s.met, s.tangent[t]);
+        s.turned[t] = m.tangential_restitution * back;
+        s.slip[t] = back + s.turned[t];
     }
     s.push = 0, s.drag = {};
 }
 
 // One point's share of a round; returns by how much a speed changed.
-template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) const {
+template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) {
     const auto& m = b.manifolds[s.manifold];
     const float old = s.push;
-    s.push = std::max(old + s.mass * (s.wanted - dot(relative(b, s), s.normal)), 0.0f);
-    apply(b, s, s.normal * (s.push - old));
-    const Vec<Dim> v = relative(b, s);
+    s.push = std::max(old + s.mass * (s.wanted - dot(changed(b, s), s.normal)), 0.0f);
+    if (s.push == 0 && old == 0) return 0; // nor was there friction
+    apply(b, s, s.kicks[0], s.push - old);
+    const Vec<Dim> v = changed(b, s);
     const math::Row<Dim - 1> before = s.drag;
     for (int t = 0; t < Dim - 1; t++) s.drag[t] += s.friction_mass * (s.slip[t] - dot(v, s.tangent[t]));
     s.drag = math::limited(s.drag, m.friction * s.push);
-    Vec<Dim> change{};
-    float moved = std::fabs(s.push - old) / std::max(s.mass, 1e-30f);
-    for (int t = 0; t < Dim - 1; t++) change += s.tangent[t] * (s.drag[t] - before[t]);
-    apply(b, s, change);
-    return s.mass > 0 ? moved + length(change) / std::max(s.friction_mass, 1e-30f) : 0.0f;
+    float square = 0; // of the change
+    for (int t = 0; t < Dim - 1; t++) {
+        const float change = s.drag[t] - before[t];
+        apply(b, s, s.kicks[static_cast<std::size_t>(t) + 1], change);
+        square += change * change;
+    }
+    if (!(s.mass > 0)) return 0;
+    return std::fabs(s.push - old) / std::max(s.mass, 1e-30f) +
+           std::sqrt(square) / std::max(s.friction_mass, 1e-30f);
 }
 
 template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<const std::uint32_t> cluster) {
+    float fastest = 0; // of what meets
+    for (const std::uint32_t i : cluster) fastest = std::max(fastest, length(sites_[i].met));
     for (int round = 0; round < kMostRounds; round++) {
         float change = 0, all = 0;
         for (const std::uint32_t i : cluster) {
             change = std::max(change, push(b, sites_[i]));
             all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
         }
-        if (change <= kAgreed * all) break;
+        if (change <= std::max(kAgreed * all, kRounding * fastest)) break;
     }
 }
 
@@ -119,11 +143,6 @@ template<int Dim> Vec<Dim> Impacts<Dim>::impulse_of(const Site& s) const {
     Vec<Dim> out = s.normal * s.push;
     for (int t = 0; t < Dim - 1; t++) out += s.tangent[t] * s.drag[t];
     return out;
-}
-
-// How the surfaces run over each other now, at the time of the impact.
-template<int Dim> Vec<Dim> Impacts<Dim>::running(const Bundle& b, const Site& s) const {
-    return (relative(b, s) - gained(b, s) * (1 - s.time / b.seconds)) + b.manifolds[s.manifold].slip;
 }
 
 // Restitution that looks at speeds alone can give energy where friction turns what rebounds (Stronge 1990).
@@ -135,17 +154,17 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<cons
     for (const std::uint32_t i : cluster) {
         const Site& s = sites_[i];
         const Vec<Dim> impulse = impulse_of(s);
-        work += dot(impulse, s.met + running(b, s));
+        work += dot(impulse, s.met + (s.met + changed(b, s)));
         size += length(impulse) * length(s.met);
     }
     if (!(work > kGained * size)) return;
     impulses_.clear(), runs_.clear();
     for (const std::uint32_t i : cluster) {
-        impulses_.push_back(impulse_of(sites_[i])), runs_.push_back(running(b, sites_[i]));
+        impulses_.push_back(impulse_of(sites_[i])), runs_.push_back(sites_[i].met + changed(b, sites_[i]));
     }
     for (std::size_t k = 0; k < cluster.size(); k++) {
         Site& s = sites_[cluster[k]];
-        apply(b, s, impulses_[k] * -1.0f);
+        apply(b, s, kick(b, s, impulses_[k]), -1);
         s.wanted -= s.bounce;
         for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
         s.push = 0, s.drag = {};
@@ -154,7 +173,7 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<cons
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
     for (std::size_t k = 0; k < cluster.size(); k++) {
         const Site& s = sites_[cluster[k]];
-        const Vec<Dim> impulse = impulse_of(s), run = running(b, s);
+        const Vec<Dim> impulse = impulse_of(s), run = s.met + changed(b, s);
         const Vec<Dim> more = impulses_[k] - impulse, faster = runs_[k] - run;
         square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
         constant += dot(impulse, s.met + run);
@@ -164,7 +183,7 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<cons
     for (std::size_t k = 0; k < cluster.size(); k++) {
         Site& s = sites_[cluster[k]];
         const Vec<Dim> more = (impulses_[k] - impulse_of(s)) * static_cast<float>(share);
-        apply(b, s, more);
+        apply(b, s, kick(b, s, more), 1);
         s.push += dot(more, s.normal);
         for (int t = 0; t < Dim - 1; t++) s.drag[t] += dot(more, s.tangent[t]);
     }
@@ -177,7 +196,7 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         for (const std::uint32_t body :
              {b.manifolds[sites_[i].manifold].body_a, b.manifolds[sites_[i].manifold].body_b}) {
             Hit& hit = hits_[body];
-            hit.before = b.bodies.velocity[body];
+            hit.change = {};
             if (hit.last != pass_ && b.bodies.mass[body].inverse_mass > 0) hit.last = pass_, hit.count++;
             if (hit.known) continue;
             hit.known = true;
@@ -196,10 +215,11 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         m.points[s.point].tick_impulse += impulse_of(s);
         for (const std::uint32_t body : {m.body_a, m.body_b}) {
             Hit& hit = hits_[body];
-            const auto& v = b.bodies.velocity[body];
-            hit.shift.linear = hit.shift.linear - (v.linear - hit.before.linear) * s.time;
-            hit.shift.angular = hit.shift.angular - (v.angular - hit.before.angular) * s.time;
-            hit.before = v; // once for each body
+            auto& v = b.bodies.velocity[body];
+            v.linear = v.linear + hit.change.linear, v.angular = v.angular + hit.change.angular;
+            hit.shift.linear = hit.shift.linear - hit.change.linear * s.time;
+            hit.shift.angular = hit.shift.angular - hit.change.angular * s.time;
+            hit.change = {}; // once for each body
             hit.since = s.time;
         }
     }
