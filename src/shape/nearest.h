@@ -48,8 +48,9 @@ template<int Dim> struct WayOut {
 };
 
 // The polytope inside the Minkowski difference grows where it is nearest to the origin (van den Bergen 2001,
-// Proximity Queries and Penetration Depth Computation on 3D Game Objects). Exact for polytopes; to 1e-5 of
-// the smaller size where there is a rim. `touching` is what nearest() returned.
+// Proximity Queries and Penetration Depth Computation on 3D Game Objects). Exact for polytopes, and where the
+// side of a cylinder overlaps a little; else to 1e-5 of the smaller size where there is a rim. `touching` is
+// what nearest() returned.
 WayOut<3> way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touching);
 
 // The overlap along a unit normal from a to b; negative if that separates them.

@@ -178,5 +178,26 @@ TEST(ConvexPairs, ADrumOnAPlane) {
     }
 }
 
+// Drums side by side and a little in each other: pushed apart square to their axes. A normal that is off by a
+// part of a degree, and by another in each tick, sets off what friction just holds.
+TEST(ConvexPairs, DrumsBesideEachOtherArePushedStraightApart) {
+    Numbers n(73);
+    for (int i = 0; i < test::cases(); i++) {
+        const float ra = n.f(0.2, 1), rb = n.f(0.2, 1);
+        const Geometry<3> a = Cylinder{{0, 0, -0.5f}, {0, 0, 0.5f}, ra},
+                          b = Cylinder{{0, 0, -0.5f}, {0, 0, 0.5f}, rb};
+        const Rotation<3> turn = n.rotation(Vec3{});
+        const float round = n.f(0, 6.28), share = static_cast<float>(std::pow(10, n.in(-6, -2)));
+        const Vec3 apart = Vec3{std::cos(round), std::sin(round), 0} * (ra + rb - std::min(ra, rb) * share);
+        const Frame<3> fa{n.vec<3>(-1, 1), turn};
+        const Frame<3> fb{fa.position + rotate(turn, apart + Vec3{0, 0, n.f(-0.5, 0.5)}), turn};
+        const VecD<3> between = to_eigen(fb.position) - to_eigen(fa.position), axis = axes<3>(fa)[2];
+        const VecD<3> straight = (between - axis * axis.dot(between)).normalized();
+        const Touch<3> t = narrow::touch(a, fa, b, fb, 0.1f);
+        ASSERT_EQ(t.count, 2) << i;
+        ASSERT_LT((to_eigen(t.normal) - straight).norm(), 1e-6) << i;
+    }
+}
+
 }
 }
