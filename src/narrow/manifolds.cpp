@@ -148,6 +148,17 @@ float coming_on(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, cons
     return (dot(a.drift - b.drift, normal) + (turning(a) + turning(b))) / std::min(a.thickness, b.thickness);
 }
 
+// The same of those that may meet within the tick, else 0: what free motion adds to their way is little.
+template<int Dim>
+float coming_to_meet(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+                     const flow::Manifold<Dim>& m) {
+    constexpr float kAdded = 1.1f;
+    float nearest = m.points[0].separation;
+    for (std::size_t i = 1; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
+    const float way = coming_on(a, b, m.normal);
+    return nearest > kAdded * way * m.thickness ? 0 : way;
+}
+
 // Shapes with one feature each have no other to be met by.
 template<int Dim> bool has_features(const flow::Collider<Dim>& c) {
     return !std::holds_alternative<Ball<Dim>>(c.spec->geometry) &&
@@ -212,7 +223,7 @@ void ManifoldFinder<Dim>::see(const flow::Pair& pair, const flow::Collider<Dim>&
                               const flow::Collider<Dim>& b, std::span<const flow::Manifold<Dim>> manifolds) {
     if (manifolds.empty() || (!has_features(a) && !has_features(b))) return;
     float fastest = 0;
-    for (const auto& m : manifolds) fastest = std::max(fastest, coming_on(a, b, m.normal));
+    for (const auto& m : manifolds) fastest = std::max(fastest, coming_to_meet(a, b, m));
     if (fastest > kComesOn) coming_.push_back(pair);
     come_on_ = std::max(come_on_, fastest);
 }
