@@ -295,9 +295,11 @@ template<int Dim> void Toucher<Dim>::add(const Touch<Dim>& t, float same_place) 
     auto& points = patches_[k].points;
     for (int i = 0; i < t.count; i++) {
         const auto& point = t.points[i];
-        bool known = false;
-        for (const auto& p : points) known = known || length(p.core_b - point.core_b) < same_place;
-        if (!known) points.push_back(point);
+        const auto known = std::find_if(points.begin(), points.end(), [&](const auto& p) {
+            return length(p.core_b - point.core_b) < same_place;
+        });
+        if (known == points.end()) points.push_back(point);
+        else if (point.separation < known->separation) *known = point;
     }
 }
 
