@@ -24,7 +24,7 @@ struct Effort {
     std::uint8_t doublings = 0; // of the world's own substeps
     // What its contacts carried last is less than a tenth of what they have to bear: what has just come
     // together or was added so. A pass spreads a load by about one body, and what is borne too late turns and
-    // sinks meanwhile.
+    // sinks meanwhile. Or it hangs on nothing and overlaps: what pushes it apart is taken back as slowly.
     bool unsettled = false;
     friend bool operator==(const Effort&, const Effort&) = default;
 };
