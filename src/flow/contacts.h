@@ -84,6 +84,9 @@ template<int Dim> struct Manifold {
     // Of the resistances, world axes, N m; carried on like the forces of the points.
     Axial<Dim> turning_torque{};
     float thickness = 0; // of the thinner shape
+    // Points stand at the edge of the patch that bears. Friction against turning about the normal acts nearer
+    // to its middle: at this share of their distance from it.
+    float spread = 1;
     std::array<ManifoldPoint<Dim>, kMostPoints<Dim>> points{};
 };
 

@@ -231,6 +231,7 @@ Touch<3> convex_along(const Convex<3>& a, const Convex<3>& b, const Wide3& n, co
     set_round(a, n, fa, out.skin_a, out.rim_a);
     set_round(b, -n, fb, out.skin_b, out.rim_b);
     keep_widest(points.all(), out.normal, out);
+    out.on_cap = (fa.area && a.rim > 0) || (fb.area && b.rim > 0);
     const bool rims = out.rim_a.radius > 0 || out.rim_b.radius > 0;
     const float skins = out.skin_a + out.skin_b;
     out.guide = Guide::World;
@@ -288,6 +289,7 @@ Touch<3> convex_half_space(const Convex<3>& a, const HalfSpace<3>& b, const Fram
     out.guide = Guide::FaceOfB;
     set_round(a, -outward, f, out.skin_a, out.rim_a);
     keep_widest(points.all(), out.normal, out);
+    out.on_cap = f.area && a.rim > 0;
     return out;
 }
 

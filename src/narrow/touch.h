@@ -31,6 +31,7 @@ template<int Dim> struct Touch {
     flow::Guide guide = flow::Guide::FaceOfA;
     float skin_a = 0, skin_b = 0;
     flow::Rim<Dim> rim_a, rim_b; // axes relative to the common frame
+    bool on_cap = false;         // of a cylinder: its points lie on a circle
     int count = 0;
     std::array<TouchPoint<Dim>, flow::kMostPoints<Dim>> points{};
 };

@@ -31,6 +31,12 @@ void keep(std::span<const TouchPoint<Dim>> points, std::array<std::size_t, flow:
         out.points[static_cast<std::size_t>(out.count++)] = points[*i];
 }
 
+// Points come in the order of the polygon. Opposite corners next to each other, so that the first two that
+// take up a load take it up about its middle.
+void pair_opposite(Touch<3>& out) {
+    if (out.count == 4) std::swap(out.points[1], out.points[2]);
+}
+
 }
 
 void keep_widest(std::span<const TouchPoint<2>> points, Vec2 normal, Touch<2>& out) {
@@ -43,7 +49,7 @@ void keep_widest(std::span<const TouchPoint<2>> points, Vec2 normal, Touch<2>& o
 }
 
 void keep_widest(std::span<const TouchPoint<3>> points, Vec3 normal, Touch<3>& out) {
-    if (all_fit(points, out)) return;
+    if (all_fit(points, out)) return pair_opposite(out);
     const std::size_t first = most(points, [](const auto& p) { return -p.separation; });
     const Vec3 origin = points[first].core_b;
     const std::size_t second = most(points, [&](const auto& p) { return length_squared(p.core_b - origin); });
@@ -51,6 +57,7 @@ void keep_widest(std::span<const TouchPoint<3>> points, Vec3 normal, Touch<3>& o
     const auto area = [&](const TouchPoint<3>& p) { return dot(cross(line, p.core_b - origin), normal); };
     keep(points, {first, second, most(points, area), most(points, [&](const auto& p) { return -area(p); })},
          out);
+    pair_opposite(out);
 }
 
 }

@@ -142,6 +142,41 @@ template<int D, typename T> struct ApproachSearch {
     }
 };
 
+// The middle of what bears, across the normal: of the points' loads, so that what slides without turning is
+// not turned by where friction acts; of how near they are when they have just been found.
+template<int D, typename T> struct MiddleOfLoad;
+template<typename T> struct MiddleOfLoad<2, T> {
+    ASTASIS_LANES MiddleOfLoad(const Group<2, T>&, int, const T&) {}
+    ASTASIS_LANES void add(const Group<2, T>&, int, const Vector<2, T>&, const Vector<2, T>&, const T&) {}
+    ASTASIS_LANES void write(const Group<2, T>&) const {}
+};
+template<typename T> struct MiddleOfLoad<3, T> {
+    using L = Layout<3>;
+    T near, borne, all, ay, az, by, bz;
+
+    ASTASIS_LANES MiddleOfLoad(const Group<3, T>& g, int points, const T& seconds)
+        : near(g.number(L::kMostPush) * seconds), borne(0.0f), all(0.0f), ay(0.0f), az(0.0f), by(0.0f),
+          bz(0.0f) {
+        for (int i = 0; i < points; i++) borne = borne + g.number(L::point(i) + L::kPush);
+    }
+    ASTASIS_LANES void add(const Group<3, T>& g, int i, const Vector<3, T>& a, const Vector<3, T>& b,
+                           const T& gap) {
+        const T nearness = larger(near - gap, T(0.0f));
+        const T weight = select(borne > T(0.0f), g.number(L::point(i) + L::kPush), nearness);
+        all = all + weight;
+        ay = ay + weight * a.y, az = az + weight * a.z, by = by + weight * b.y, bz = bz + weight * b.z;
+    }
+    ASTASIS_LANES void write(const Group<3, T>& g) const {
+        const T one(1.0f);
+        const auto bears = all > T(0.0f);
+        const T share = select(bears, g.cold.number(L::kSpread), one);
+        const T left = (one - share) / select(bears, all, one);
+        g.set(L::kShare, share);
+        g.set(L::kMiddleA, ay * left), g.set(L::kMiddleA + 1, az * left);
+        g.set(L::kMiddleB, by * left), g.set(L::kMiddleB + 1, bz * left);
+    }
+};
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
@@ -171,8 +206,8 @@ int refresh( // NOLINT(readability-function-size)
         Axes<D, T> axes;
         InertiaOf<D, T> inertia_a, inertia_b;
         Tensor<D, T> masses;
-
         const int points = g.most_points();
+        MiddleOfLoad<D, T> middle(g, points, search.seconds);
         for (int i = 0; i < points; i++) {
             const int p = L::point(i), c = L::cold_point(i);
             const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
@@ -226,13 +261,25 @@ int refresh( // NOLINT(readability-function-size)
             const Tensor<D, T> meets = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
             const T push_mass = one_over(meets.xx);
             g.set(p + L::kPushMass, push_mass);
-            g.set(p + L::kDragMass, one_over(stiffest(meets)));
+            if constexpr (D == 2) g.set(p + L::kDragMass, one_over(stiffest(meets)));
+            middle.add(g, i, lever_a, lever_b, gap);
             carry_impulses(g, axes_before, axes, i, when);
             search.look(g, k, i, gap, push_mass, normal, arm_a, arm_b,
                         zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal));
         }
         g.set_vector(L::kNormal, normal);
-        if constexpr (D == 3) g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
+        if constexpr (D == 3) {
+            g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
+            middle.write(g);
+            const FrictionLevers<3, T> levers(g);
+            for (int i = 0; i < points; i++) {
+                const int p = L::point(i);
+                const Vector<3, T> lever_a = levers.of_a(g.vector(p + L::kArmA)),
+                                   lever_b = levers.of_b(g.vector(p + L::kArmB));
+                const auto slides = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
+                g.set(p + L::kDragMass, one_over(stiffest(slides)));
+            }
+        }
     }
     return search.found;
 }

@@ -214,6 +214,7 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     cold[L::kSkinA] = m.skin_a, cold[L::kSkinB] = m.skin_b;
     cold[L::kRolling] = m.rolling, cold[L::kSpinning] = m.spinning;
     cold.set(L::kSlip, m.slip);
+    cold[L::kSpread] = m.spread;
     if (bears(m)) // what bears nothing resists nothing
         for (int k = 0; k < L::kAxial; k++)
             cold[L::kTurning + k] = math::component(m.turning_torque, k) * seconds_;

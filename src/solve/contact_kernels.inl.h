@@ -17,14 +17,15 @@ template<int D, typename T> void warm_start(const GroupFloats& groups, int count
         const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
         Vector<D, T> impulse = axes.n - axes.n;
         Turning<D, T> torque_a = axes.turn_to(no_turning(axes.n)), torque_b = torque_a;
+        const FrictionLevers<D, T> levers(g);
         for (int i = 0; i < points; i++) {
             const int p = L::point(i);
             const Vector<D, T> ra = g.vector(p + L::kArmA), rb = g.vector(p + L::kArmB);
             const T j = g.number(p + L::kPush);
             const Across<D, T> drag = read_along(g, p + L::kAlong);
             impulse = impulse + all_of(j, drag);
-            torque_a = torque_a + (normal_torque(ra, j) + across_torque(ra, drag));
-            torque_b = torque_b + (normal_torque(rb, j) + across_torque(rb, drag));
+            torque_a = torque_a + (normal_torque(ra, j) + across_torque(levers.of_a(ra), drag));
+            torque_b = torque_b + (normal_torque(rb, j) + across_torque(levers.of_b(rb), drag));
         }
         if (g.has_rare()) {
             const Turning<D, T> turning = axes.turn_to(g.cold.turning(L::kTurning));

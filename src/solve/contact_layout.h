@@ -24,7 +24,9 @@ template<int Dim> struct Layout {
     static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
     static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
     static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;
-    static constexpr int kPoint = kMostPush + 1;
+    // In space, of friction: its levers across the normal are kShare of the points', from kMiddle.
+    static constexpr int kShare = kMostPush + 1, kMiddleA = kShare + 1, kMiddleB = kMiddleA + 2;
+    static constexpr int kPoint = Dim == 2 ? kShare : kMiddleB + 2;
     // Of each point, from point(i) on. Levers are in contact axes.
     static constexpr int kArmA = 0, kArmB = Dim;
     static constexpr int kGap = 2 * Dim;
@@ -48,7 +50,8 @@ template<int Dim> struct Layout {
     static constexpr int kTurning = kSlip + Dim; // impulse
     // Of bodies with locks, inverse masses along the world's axes.
     static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
-    static constexpr int kColdPoint = kLockedMassB + Dim;
+    static constexpr int kSpread = kLockedMassB + Dim;
+    static constexpr int kColdPoint = kSpread + 1;
     // Of each point, from cold_point(i) on.
     static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
     static constexpr int kGapAtStart = 2 * Dim;

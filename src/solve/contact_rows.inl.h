@@ -108,6 +108,29 @@ template<int D, typename T> struct Group : Fields<D, T> {
     bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
 
+// Where friction acts on the two bodies of a manifold, in contact axes: the levers of its points, in space
+// drawn towards the middle of what bears.
+template<int D, typename T> struct FrictionLevers;
+template<typename T> struct FrictionLevers<2, T> {
+    ASTASIS_LANES explicit FrictionLevers(const Group<2, T>&) {}
+    ASTASIS_LANES Vector<2, T> of_a(const Vector<2, T>& r) const { return r; }
+    ASTASIS_LANES Vector<2, T> of_b(const Vector<2, T>& r) const { return r; }
+};
+template<typename T> struct FrictionLevers<3, T> {
+    using L = Layout<3>;
+    T share, ay, az, by, bz;
+
+    ASTASIS_LANES explicit FrictionLevers(const Group<3, T>& g)
+        : share(g.number(L::kShare)), ay(g.number(L::kMiddleA)), az(g.number(L::kMiddleA + 1)),
+          by(g.number(L::kMiddleB)), bz(g.number(L::kMiddleB + 1)) {}
+    ASTASIS_LANES Vector<3, T> of_a(const Vector<3, T>& r) const {
+        return {r.x, share * r.y + ay, share * r.z + az};
+    }
+    ASTASIS_LANES Vector<3, T> of_b(const Vector<3, T>& r) const {
+        return {r.x, share * r.y + by, share * r.z + bz};
+    }
+};
+
 template<int D, typename T>
 ASTASIS_LANES Vector<D, T> speed_at(const Velocity<D, T>& v, const Vector<D, T>& arm) {
     return v.linear + cross(v.angular, arm);

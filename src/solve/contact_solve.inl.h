@@ -189,14 +189,17 @@ template<typename T, int Points> struct Drags<2, T, Points> {
 // In space there are too many numbers to be kept.
 template<typename T, int Points> struct Drags<3, T, Points> {
     using L = Layout<3>;
-    ASTASIS_LANES Drags(const Group<3, T>&, const Pair<3, T>&) {}
+    FrictionLevers<3, T> levers;
+
+    ASTASIS_LANES Drags(const Group<3, T>& g, const Pair<3, T>&) : levers(g) {}
     ASTASIS_LANES void begin_round(const Group<3, T>&, const Pair<3, T>&) {}
     ASTASIS_LANES Across<3, T> slip_at(const Group<3, T>& g, const Pair<3, T>& pair, int i) const {
-        return pair.slip(g.vector(L::point(i) + L::kArmA), g.vector(L::point(i) + L::kArmB));
+        return pair.slip(levers.of_a(g.vector(L::point(i) + L::kArmA)),
+                         levers.of_b(g.vector(L::point(i) + L::kArmB)));
     }
     ASTASIS_LANES void change(const Group<3, T>& g, Pair<3, T>& pair, int i, const Across<3, T>& by) {
-        pair.wa = pair.wa - pair.inertia_a * across_torque(g.vector(L::point(i) + L::kArmA), by);
-        pair.wb = pair.wb + pair.inertia_b * across_torque(g.vector(L::point(i) + L::kArmB), by);
+        pair.wa = pair.wa - pair.inertia_a * across_torque(levers.of_a(g.vector(L::point(i) + L::kArmA)), by);
+        pair.wb = pair.wb + pair.inertia_b * across_torque(levers.of_b(g.vector(L::point(i) + L::kArmB)), by);
         pair.drag(by);
     }
 };

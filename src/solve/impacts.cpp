@@ -60,7 +60,7 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
     for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
     base::make_room(first_site_, count);
     first_site_.resize(count);
-    for (auto* v : {&impulses_, &runs_}) base::make_room(*v, 2 * count);
+    base::make_room(impulses_, 2 * count), base::make_room(runs_, 2 * count);
 }
 
 // Whether it carried a load in the substep before that a blow would not dwarf.

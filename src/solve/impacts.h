@@ -15,6 +15,7 @@
 
 #include "astasis/function_ref.h"
 #include "flow/contact_lists.h"
+#include "math/numbers.h"
 #include "math/small_matrix.h"
 
 #include <span>
@@ -55,14 +56,15 @@ public:
     const flow::Velocity<Dim>& shift(std::uint32_t body) const { return hits_[body].shift; }
 
 private:
-    struct Kick { // what an impulse of 1 along an axis does to the two bodies
-        flow::Velocity<Dim> a, b;
+    struct Axis { // along which the two bodies of a site push each other
+        Vec<Dim> along{};
+        Axial<Dim> lever_a{}, lever_b{};        // what turning about each of the axes moves the site along it
+        flow::Velocity<Dim> kick_a{}, kick_b{}; // what an impulse of 1 does
     };
     struct Site { // a point of a manifold that may meet
         std::uint32_t manifold, point;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
-        std::array<Vec<Dim>, Dim - 1> tangent;
-        std::array<Kick, Dim> kicks; // along the normal, then the tangents
+        std::array<Axis, Dim> axes;             // normal and tangents
         float gap, time, mass, friction_mass;
         float speed;             // at which it closes then
         float wanted;            // change of speed along the normal,
@@ -70,12 +72,24 @@ private:
         math::Row<Dim - 1> slip; // the same along the tangents
         math::Row<Dim - 1> turned;
         Vec<Dim> met; // how the surfaces ran over each other before, across and along the normal
-        float push;
-        math::Row<Dim - 1> drag;
+        std::array<double, Dim> impulse; // along the axes
+    };
+    // By what a pass changes a velocity: in double, so that what comes down level leaves so.
+    struct Change {
+        std::array<double, Dim> linear{};
+        std::array<double, math::kAxialSize<Dim>> angular{};
+
+        flow::Velocity<Dim> rounded() const {
+            flow::Velocity<Dim> out;
+            for (int k = 0; k < Dim; k++) out.linear[k] = static_cast<float>(linear[k]);
+            for (int k = 0; k < math::kAxialSize<Dim>; k++)
+                math::component(out.angular, k) = static_cast<float>(angular[k]);
+            return out;
+        }
     };
     struct Hit {                      // a body, as far as impacts have changed it
         flow::Velocity<Dim> shift{};  // of the place at the start of the substep
-        flow::Velocity<Dim> change{}; // of the velocity, by the present pass
+        Change change{};              // of the velocity, by the present pass
         float since = 0;              // time of its last impact
         float first = 0;              // earliest impact ahead within the substep
         std::uint32_t first_site = 0; // and where
@@ -107,15 +121,16 @@ private:
     void sort_by_cluster(const Bundle& b);
     void prepare(const Bundle& b, Site& site) const;
     void collide(const Bundle& b);
-    float push(const Bundle& b, Site& site);
+    double push(const Bundle& b, Site& site);
     void agree(const Bundle& b, std::span<const std::uint32_t> cluster);
     void keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster);
-    Vec<Dim> impulse_of(const Site& site) const;
+    Axis axis(const Bundle& b, const Site& site, const Vec<Dim>& along) const;
+    Vec<Dim> in_world(const Site& site, const std::array<double, Dim>& along_its_axes) const;
+    double changed_along(const Bundle& b, const Site& site, std::size_t axis) const;
     Vec<Dim> changed(const Bundle& b, const Site& site) const;
+    void apply(const Bundle& b, Site& site, std::size_t axis, double impulse);
     float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
     bool rests(const Bundle& b, const Site& site) const;
-    Kick kick(const Bundle& b, const Site& site, const Vec<Dim>& impulse) const;
-    void apply(const Bundle& b, const Site& site, const Kick& kick, float times);
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
@@ -131,7 +146,9 @@ private:
     std::vector<std::uint32_t> near_sites_; // theirs, that meet
     std::vector<std::uint32_t> picked_;     // by clusters, which end at
     std::vector<std::uint32_t> ends_;
-    std::vector<Vec<Dim>> impulses_, runs_; // of the picked sites, with restitution
+    // Of the picked sites, with restitution.
+    std::vector<std::array<double, Dim>> impulses_;
+    std::vector<Vec<Dim>> runs_;
 };
 
 // Of B against A at the site, and what free motion gives to that. Differences of velocities come first: they

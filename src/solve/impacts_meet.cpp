@@ -11,10 +11,8 @@
 namespace astasis::solve {
 namespace {
 
-// Points of the same time agree when a round changes speeds by less than this share.
-constexpr float kAgreed = 1e-7f;
-// Nor can they agree better than changes of speed are rounded, which are sums of four.
-constexpr float kRounding = 4 * 6e-8f;
+// Points of the same time agree when a round changes speeds by less than this share of the fastest.
+constexpr double kAgreed = 1e-10;
 constexpr int kMostRounds = 64;
 // Energy that impacts may add by rounding, as a share of what they move.
 constexpr float kGained = 1e-5f;
@@ -22,27 +20,45 @@ constexpr float kGained = 1e-5f;
 }
 
 template<int Dim>
-auto Impacts<Dim>::kick(const Bundle& b, const Site& s, const Vec<Dim>& impulse) const -> Kick {
+auto Impacts<Dim>::axis(const Bundle& b, const Site& s, const Vec<Dim>& along) const -> Axis {
     const auto& m = b.manifolds[s.manifold];
     const auto mass = [&](std::uint32_t i) {
         return math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
     };
-    return {{math::times(impulse, mass(m.body_a)), b.inverse_inertia[m.body_a] * cross(s.arm_a, impulse)},
-            {math::times(impulse, mass(m.body_b)), b.inverse_inertia[m.body_b] * cross(s.arm_b, impulse)}};
+    Axis out{along, cross(s.arm_a, along), cross(s.arm_b, along), {}, {}};
+    out.kick_a = {math::times(along, mass(m.body_a)), b.inverse_inertia[m.body_a] * out.lever_a};
+    out.kick_b = {math::times(along, mass(m.body_b)), b.inverse_inertia[m.body_b] * out.lever_b};
+    return out;
 }
 
-template<int Dim> void Impacts<Dim>::apply(const Bundle& b, const Site& s, const Kick& kick, float times) {
-    if (times == 0) return;
+// Adds an impulse along an axis.
+template<int Dim> void Impacts<Dim>::apply(const Bundle& b, Site& s, std::size_t axis, double impulse) {
+    s.impulse[axis] += impulse;
     const auto& m = b.manifolds[s.manifold];
-    auto &a = hits_[m.body_a].change, &c = hits_[m.body_b].change;
-    a.linear = a.linear - kick.a.linear * times, a.angular = a.angular - kick.a.angular * times;
-    c.linear = c.linear + kick.b.linear * times, c.angular = c.angular + kick.b.angular * times;
+    const auto give = [&](std::uint32_t body, const flow::Velocity<Dim>& kick, double times) {
+        Change& c = hits_[body].change;
+        for (int k = 0; k < Dim; k++) c.linear[k] += kick.linear[k] * times;
+        for (int k = 0; k < math::kAxialSize<Dim>; k++)
+            c.angular[k] += math::component(kick.angular, k) * times;
+    };
+    give(m.body_a, s.axes[axis].kick_a, -impulse), give(m.body_b, s.axes[axis].kick_b, impulse);
 }
 
-// By what the pass has changed how the surfaces run over each other.
+// By what the pass has changed how the surfaces run over each other, along an axis of the site.
+template<int Dim> double Impacts<Dim>::changed_along(const Bundle& b, const Site& s, std::size_t axis) const {
+    const auto& m = b.manifolds[s.manifold];
+    const Change &ca = hits_[m.body_a].change, &cb = hits_[m.body_b].change;
+    const Axis& x = s.axes[axis];
+    double out = 0;
+    for (int k = 0; k < Dim; k++) out += x.along[k] * (cb.linear[k] - ca.linear[k]);
+    for (int k = 0; k < math::kAxialSize<Dim>; k++)
+        out += math::component(x.lever_b, k) * cb.angular[k] - math::component(x.lever_a, k) * ca.angular[k];
+    return out;
+}
 template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Bundle& b, const Site& s) const {
-    const auto& m = b.manifolds[s.manifold];
-    return relative_at(hits_[m.body_a].change, s.arm_a, hits_[m.body_b].change, s.arm_b);
+    std::array<double, Dim> along;
+    for (std::size_t k = 0; k < Dim; k++) along[k] = changed_along(b, s, k);
+    return in_world(s, along);
 }
 
 // What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
@@ -79,13 +95,13 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
                                 std::max(ha.since, hb.since), b.seconds);
         }
     }
-    s.tangent = math::tangents(s.normal);
-    s.kicks[0] = kick(b, s, s.normal);
-    for (std::size_t t = 0; t < s.tangent.size(); t++) s.kicks[t + 1] = kick(b, s, s.tangent[t]);
+    const auto tangent = math::tangents(s.normal);
+    s.axes[0] = axis(b, s, s.normal);
+    for (std::size_t t = 0; t < tangent.size(); t++) s.axes[t + 1] = axis(b, s, tangent[t]);
     const float k = inverse_mass(b, s, s.normal, s.normal);
     s.mass = k > 0 ? 1 / k : 0;
     math::SmallSym<Dim - 1> kt;
-    math::fill(kt, [&](int i, int j) { return inverse_mass(b, s, s.tangent[i], s.tangent[j]); });
+    math::fill(kt, [&](int i, int j) { return inverse_mass(b, s, tangent[i], tangent[j]); });
     s.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
 
     // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
@@ -97,51 +113,51 @@ template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
     s.wanted = closing + s.bounce;
     s.met = v + m.slip;
     for (int t = 0; t < Dim - 1; t++) {
-        const float back = -dot(s.met, s.tangent[t]);
+        const float back = -dot(s.met, tangent[static_cast<std::size_t>(t)]);
         s.turned[t] = m.tangential_restitution * back;
         s.slip[t] = back + s.turned[t];
     }
-    s.push = 0, s.drag = {};
+    s.impulse = {};
 }
 
 // One point's share of a round; returns by how much a speed changed.
-template<int Dim> float Impacts<Dim>::push(const Bundle& b, Site& s) {
-    const auto& m = b.manifolds[s.manifold];
-    const float old = s.push;
-    s.push = std::max(old + s.mass * (s.wanted - dot(changed(b, s), s.normal)), 0.0f);
-    if (s.push == 0 && old == 0) return 0; // nor was there friction
-    apply(b, s, s.kicks[0], s.push - old);
-    const Vec<Dim> v = changed(b, s);
-    const math::Row<Dim - 1> before = s.drag;
-    for (int t = 0; t < Dim - 1; t++) s.drag[t] += s.friction_mass * (s.slip[t] - dot(v, s.tangent[t]));
-    s.drag = math::limited(s.drag, m.friction * s.push);
-    float square = 0; // of the change
-    for (int t = 0; t < Dim - 1; t++) {
-        const float change = s.drag[t] - before[t];
-        apply(b, s, s.kicks[static_cast<std::size_t>(t) + 1], change);
-        square += change * change;
-    }
+template<int Dim> double Impacts<Dim>::push(const Bundle& b, Site& s) {
     if (!(s.mass > 0)) return 0;
-    return std::fabs(s.push - old) / std::max(s.mass, 1e-30f) +
-           std::sqrt(square) / std::max(s.friction_mass, 1e-30f);
+    const double old = s.impulse[0];
+    const double pushed = std::max(old + s.mass * (s.wanted - changed_along(b, s, 0)), 0.0) - old;
+    if (pushed == 0 && old == 0) return 0; // nor was there friction
+    apply(b, s, 0, pushed);
+    if (!(s.friction_mass > 0)) return std::fabs(pushed) / s.mass;
+    // Within Coulomb's disc.
+    std::array<double, Dim - 1> drag;
+    double size = 0, change = 0;
+    for (std::size_t t = 0; t < drag.size(); t++) {
+        drag[t] = s.impulse[t + 1] + s.friction_mass * (s.slip[t] - changed_along(b, s, t + 1));
+        size += drag[t] * drag[t];
+    }
+    const double most = b.manifolds[s.manifold].friction * s.impulse[0];
+    const double share = size > most * most ? most / std::sqrt(size) : 1;
+    for (std::size_t t = 0; t < drag.size(); t++) {
+        const double by = drag[t] * share - s.impulse[t + 1];
+        apply(b, s, t + 1, by);
+        change += by * by;
+    }
+    return std::fabs(pushed) / s.mass + std::sqrt(change) / s.friction_mass;
 }
 
 template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<const std::uint32_t> cluster) {
-    float fastest = 0; // of what meets
-    for (const std::uint32_t i : cluster) fastest = std::max(fastest, length(sites_[i].met));
+    double fastest = 0;
+    for (const std::uint32_t i : cluster) fastest = std::max<double>(fastest, length(sites_[i].met));
     for (int round = 0; round < kMostRounds; round++) {
-        float change = 0, all = 0;
-        for (const std::uint32_t i : cluster) {
-            change = std::max(change, push(b, sites_[i]));
-            all = std::max(all, std::fabs(sites_[i].push) / std::max(sites_[i].mass, 1e-30f));
-        }
-        if (change <= std::max(kAgreed * all, kRounding * fastest)) break;
+        double change = 0;
+        for (const std::uint32_t i : cluster) change = std::max(change, push(b, sites_[i]));
+        if (change <= kAgreed * fastest) break;
     }
 }
 
-template<int Dim> Vec<Dim> Impacts<Dim>::impulse_of(const Site& s) const {
-    Vec<Dim> out = s.normal * s.push;
-    for (int t = 0; t < Dim - 1; t++) out += s.tangent[t] * s.drag[t];
+template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Site& s, const std::array<double, Dim>& along) const {
+    Vec<Dim> out;
+    for (std::size_t k = 0; k < Dim; k++) out += s.axes[k].along * static_cast<float>(along[k]);
     return out;
 }
 
@@ -153,39 +169,35 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<cons
     double work = 0, size = 0;
     for (const std::uint32_t i : cluster) {
         const Site& s = sites_[i];
-        const Vec<Dim> impulse = impulse_of(s);
+        const Vec<Dim> impulse = in_world(s, s.impulse);
         work += dot(impulse, s.met + (s.met + changed(b, s)));
         size += length(impulse) * length(s.met);
     }
     if (!(work > kGained * size)) return;
     impulses_.clear(), runs_.clear();
     for (const std::uint32_t i : cluster) {
-        impulses_.push_back(impulse_of(sites_[i])), runs_.push_back(sites_[i].met + changed(b, sites_[i]));
+        impulses_.push_back(sites_[i].impulse), runs_.push_back(sites_[i].met + changed(b, sites_[i]));
     }
-    for (std::size_t k = 0; k < cluster.size(); k++) {
-        Site& s = sites_[cluster[k]];
-        apply(b, s, kick(b, s, impulses_[k]), -1);
+    for (const std::uint32_t i : cluster) {
+        Site& s = sites_[i];
+        for (std::size_t k = 0; k < Dim; k++) apply(b, s, k, -s.impulse[k]);
         s.wanted -= s.bounce;
         for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
-        s.push = 0, s.drag = {};
     }
     agree(b, cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
     for (std::size_t k = 0; k < cluster.size(); k++) {
         const Site& s = sites_[cluster[k]];
-        const Vec<Dim> impulse = impulse_of(s), run = s.met + changed(b, s);
-        const Vec<Dim> more = impulses_[k] - impulse, faster = runs_[k] - run;
+        const Vec<Dim> impulse = in_world(s, s.impulse), run = s.met + changed(b, s);
+        const Vec<Dim> more = in_world(s, impulses_[k]) - impulse, faster = runs_[k] - run;
         square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
         constant += dot(impulse, s.met + run);
     }
     const double root = std::sqrt(std::max(linear * linear - 4 * square * constant, 0.0));
     const double share = square > 0 ? std::clamp((root - linear) / (2 * square), 0.0, 1.0) : 0.0;
-    for (std::size_t k = 0; k < cluster.size(); k++) {
-        Site& s = sites_[cluster[k]];
-        const Vec<Dim> more = (impulses_[k] - impulse_of(s)) * static_cast<float>(share);
-        apply(b, s, kick(b, s, more), 1);
-        s.push += dot(more, s.normal);
-        for (int t = 0; t < Dim - 1; t++) s.drag[t] += dot(more, s.tangent[t]);
+    for (std::size_t n = 0; n < cluster.size(); n++) {
+        Site& s = sites_[cluster[n]];
+        for (std::size_t k = 0; k < Dim; k++) apply(b, s, k, (impulses_[n][k] - s.impulse[k]) * share);
     }
 }
 
@@ -212,13 +224,14 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     for (const std::uint32_t i : picked_) {
         const Site& s = sites_[i];
         auto& m = b.manifolds[s.manifold];
-        m.points[s.point].tick_impulse += impulse_of(s);
+        m.points[s.point].tick_impulse += in_world(s, s.impulse);
         for (const std::uint32_t body : {m.body_a, m.body_b}) {
             Hit& hit = hits_[body];
             auto& v = b.bodies.velocity[body];
-            v.linear = v.linear + hit.change.linear, v.angular = v.angular + hit.change.angular;
-            hit.shift.linear = hit.shift.linear - hit.change.linear * s.time;
-            hit.shift.angular = hit.shift.angular - hit.change.angular * s.time;
+            const flow::Velocity<Dim> change = hit.change.rounded();
+            v.linear = v.linear + change.linear, v.angular = v.angular + change.angular;
+            hit.shift.linear = hit.shift.linear - change.linear * s.time;
+            hit.shift.angular = hit.shift.angular - change.angular * s.time;
             hit.change = {}; // once for each body
             hit.since = s.time;
         }

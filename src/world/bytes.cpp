@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 4;
+constexpr std::uint32_t kVersion = 5;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -118,7 +118,7 @@ public:
         all(m.key_a, m.key_b, m.shape_a, m.shape_b, m.body_a, m.body_b);
         all(m.guide, m.count, m.normal, m.local_normal, m.skin_a, m.skin_b, m.rim_a, m.rim_b);
         all(m.friction, m.restitution, m.tangential_restitution, m.rolling, m.spinning);
-        all(m.slip, m.turning_torque, m.thickness);
+        all(m.slip, m.turning_torque, m.thickness, m.spread);
         if (m.count > m.points.size()) contradiction();
         for (std::size_t i = 0; i < m.count; i++) (*this)(m.points[i]);
     }
