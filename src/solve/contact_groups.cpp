@@ -257,6 +257,29 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
     for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows); });
 }
 
+// Of `found` approaches within the groups from `first` on: those that meet within the substep go to
+// `suspects`. The way of those that meet later is shorter than their speed at the end of it says, by which
+// passes would stop them at the gap: they may go as far as that.
+template<int Dim>
+void ContactGroups<Dim>::judge(Part& part, std::uint32_t first, int found,
+                               std::span<const flow::Manifold<Dim>> manifolds,
+                               std::vector<Suspect>* suspects) {
+    const auto lanes = static_cast<std::uint32_t>(part.lanes());
+    for (int i = 0; i < found; i++) {
+        const Approach& a = approaches_[static_cast<std::size_t>(i)];
+        const std::uint32_t slot = (first + a.group) * lanes + a.lane;
+        const auto place = std::lower_bound(part.places.begin(), part.places.end(), slot,
+                                            [](const Place& p, std::uint32_t s) { return p.slot < s; });
+        const float thickness = manifolds[place->manifold].thickness;
+        const Meeting met = meeting({a.gap, a.speed, a.gained}, seconds_, thickness);
+        if (met == Meeting::Within && suspects != nullptr) suspects->push_back({place->manifold, a.point});
+        if (met != Meeting::Later) continue;
+        const Lane hot{part.hot_at(slot), part.lanes()};
+        float& gap = hot[Layout<Dim>::point(static_cast<int>(a.point)) + Layout<Dim>::kGap];
+        gap = std::max(gap, a.speed * seconds_);
+    }
+}
+
 template<int Dim>
 void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
                                  std::vector<Suspect>& suspects) {
@@ -264,18 +287,11 @@ void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Man
     const When when = is_first_ ? When::SameSubstep : When::NextSubstep;
     is_first_ = false;
     for_each_part([&](Part& part) {
-        const auto lanes = static_cast<std::uint32_t>(part.lanes());
-        approaches_.resize(static_cast<std::size_t>(part.groups) * lanes * Layout<Dim>::kPoints);
-        const int found =
-            part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data());
-        for (int i = 0; i < found; i++) {
-            const Approach& a = approaches_[static_cast<std::size_t>(i)];
-            const std::uint32_t slot = a.group * lanes + a.lane;
-            const auto place = std::lower_bound(part.places.begin(), part.places.end(), slot,
-                                                [](const Place& p, std::uint32_t s) { return p.slot < s; });
-            if (is_impact({a.gap, a.speed, a.gained}, seconds_, manifolds[place->manifold].thickness))
-                suspects.push_back({place->manifold, a.point});
-        }
+        approaches_.resize(static_cast<std::size_t>(part.groups) * static_cast<std::size_t>(part.lanes()) *
+                           Layout<Dim>::kPoints);
+        judge(part, 0,
+              part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data()),
+              manifolds, &suspects);
     });
     // In the order of the manifolds, whatever the number of lanes.
     std::sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
@@ -284,7 +300,8 @@ void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Man
 }
 
 template<int Dim>
-void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which) {
+void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
+                                      std::span<const std::uint32_t> which) {
     approaches_.resize(std::max<std::size_t>(
         approaches_.size(), static_cast<std::size_t>(parts_[kColoured].lanes()) * Layout<Dim>::kPoints));
     for (Part& part : parts_) part.fresh.assign(static_cast<std::size_t>(part.groups), 0);
@@ -293,7 +310,9 @@ void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std:
         const std::uint32_t group = place_of_[m].slot / static_cast<std::uint32_t>(part.lanes());
         if (part.fresh[group]) continue;
         part.fresh[group] = 1;
-        part.kernels->refresh(part.from(group), 1, rows, seconds_, When::SameSubstep, approaches_.data());
+        const int found =
+            part.kernels->refresh(part.from(group), 1, rows, seconds_, When::SameSubstep, approaches_.data());
+        judge(part, group, found, manifolds, nullptr);
     }
 }
 

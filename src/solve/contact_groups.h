@@ -30,7 +30,8 @@ public:
     void refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
                  std::vector<Suspect>& suspects);
     // The same for some manifolds, and no suspects.
-    void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which);
+    void refresh_some(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
+                      std::span<const std::uint32_t> which);
     void warm_start(const BodyRows& rows);
     void solve(const BodyRows& rows, Pass pass);
     // The impulses of manifold `k` so far, as forces.
@@ -76,6 +77,8 @@ private:
     template<typename Lane>
     Vec<Dim> drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across, int point) const;
     template<typename Each> void for_each_part(const Each& each);
+    void judge(Part& part, std::uint32_t first, int found, std::span<const flow::Manifold<Dim>> manifolds,
+               std::vector<Suspect>* suspects);
 
     Tuning tuning_{};
     float seconds_ = 0;

@@ -37,11 +37,12 @@ float meeting_speed(float gap, float speed, float acceleration) {
 
 }
 
-bool is_impact(const Closing& c, float seconds, float thickness) {
+Meeting meeting(const Closing& c, float seconds, float thickness) {
     const float start = c.speed - c.gained;
-    const float meeting = meeting_speed(c.gap, start, c.gained / seconds);
-    if (!(meeting > std::max(c.gained, kStill * thickness / seconds))) return false;
-    return c.gap <= 0 ? start > 0 : 2 * c.gap <= seconds * (start + meeting);
+    const float speed = meeting_speed(c.gap, start, c.gained / seconds);
+    if (!(speed > std::max(c.gained, kStill * thickness / seconds))) return Meeting::Rest;
+    if (c.gap <= 0) return start > 0 ? Meeting::Within : Meeting::Rest;
+    return 2 * c.gap <= seconds * (start + speed) ? Meeting::Within : Meeting::Later;
 }
 
 template<int Dim>

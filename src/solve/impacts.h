@@ -33,8 +33,10 @@ struct Closing {
     float gap, speed, gained; // at the end of the substep without impacts, of which `gained` came in it
 };
 
-// Whether it is an impact that lies within the substep, and not rest.
-bool is_impact(const Closing& c, float seconds, float thickness);
+// Rest: it does not come on faster than free motion in a substep makes it.
+enum class Meeting : std::uint8_t { Rest, Within, Later };
+// Whether it meets within the substep.
+Meeting meeting(const Closing& c, float seconds, float thickness);
 
 template<int Dim> class Impacts {
 public:

@@ -123,7 +123,7 @@ void Solver<Dim>::turn_back(float seconds, flow::Bodies<Dim>& bodies,
     for (const std::uint32_t i : impacts_.moved())
         if (bodies.mass[i].inverse_mass > 0)
             struck_.insert(struck_.end(), lists_.of(i).begin(), lists_.of(i).end());
-    contacts_.refresh_some(integrator_.rows(), struck_);
+    contacts_.refresh_some(integrator_.rows(), manifolds, struck_);
 }
 
 template class Solver<2>;
