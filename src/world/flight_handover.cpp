@@ -145,8 +145,8 @@ double World<Dim>::State::Flight::clear_before(const State& s, const Flyer& f, c
 
 // The solver has two that have met and go on together. What it moved anyway, and moves on by little, stays
 // where it is; else it moves both all through the tick, so they begin as far back as brings them to where
-// they are now. Where something stands there they begin where the tick did: from where they are now they
-// would go twice as far as their way, and through others.
+// they are now, if nothing stands there. If something does, and they have come straight there, they begin
+// where the tick did: from where they are now they would go twice their way, through others.
 template<int Dim>
 void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std::uint32_t other,
                                                const flow::Velocity<Dim>& mine,
@@ -163,11 +163,15 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
     const float mass_f = s.bodies.mass[f.place].mass, mass_g = s.bodies.mass[other].mass;
     const Vec<Dim> together = (f.velocity * mass_f + g.velocity * mass_g) * (1 / (mass_f + mass_g));
     const double clear = std::min(clear_before(s, f, together, other), clear_before(s, g, together, f.place));
+    const auto came_straight = [&](const Flyer& one) {
+        const Vec<Dim> way = one.pose.centre - s.bodies.pose[one.place].centre;
+        return length(way - together * static_cast<float>(now)) < kFar * s.bodies.still[one.place].size;
+    };
+    const bool from_start = clear < now && came_straight(f) && came_straight(g);
     for (Flyer* one : {&f, &g}) {
-        const Vec<Dim> back =
-            math::unlocked(together * -static_cast<float>(now), s.bodies.free[one->place].locks);
-        if (clear < now) one->pose = s.bodies.pose[one->place];
-        else one->pose.centre = one->pose.centre + back;
+        const Vec<Dim> back = together * -static_cast<float>(clear);
+        if (from_start) one->pose = s.bodies.pose[one->place];
+        else one->pose.centre = one->pose.centre + math::unlocked(back, s.bodies.free[one->place].locks);
         leave_to_solver(*one, together);
     }
 }
