@@ -54,19 +54,33 @@ void hundred_heaps() {
     std::printf("hundred heaps: all asleep after %.1f s (%zu bodies); awake %.2f ms, asleep %.5f ms a tick: "
                 "%.4f %%\n",
                 ticks / 60.0, world.sleepers().bodies, of_awake, asleep, 100 * asleep / of_awake);
-    // A ball on the first heap, against the same heap alone.
+    // A ball on the first heap, against the same heap alone: the tick that wakes it and the one in which the
+    // ball lands, each many times over.
     world.add({.pose = {{0.9, 2.2, 0.9}, {}}, .shapes = {{Sphere{0.2f}}}});
-    double waking = 0;
-    for (int i = 0; i < 120; i++) {
-        const bool slept = world.is_asleep(first[0]);
-        const double ms = median_ms(world, 1);
-        if (slept && !world.is_asleep(first[0])) waking = ms;
+    double waking = 0, dearest = 0;
+    bool slept = true;
+    for (int i = 0; i < 60; i++) {
+        const Snapshot<3> before = world.save();
+        world.step();
+        const bool wakes = slept && !world.is_asleep(first[0]);
+        slept = world.is_asleep(first[0]);
+        if (slept) continue;
+        std::vector<double> times;
+        for (int k = 0; k < 15; k++) {
+            world.restore(before);
+            times.push_back(median_ms(world, 1));
+        }
+        std::sort(times.begin(), times.end());
+        dearest = std::max(dearest, times[7]);
+        if (wakes) waking = times[7];
     }
     int woken = 0;
     for (const BodyId id : first) woken += !world.is_asleep(id);
     const double one = median_ms(world, 20);
-    std::printf("a ball on one heap: %d heaps awake, waking tick %.2f ms, tick of the heap awake %.2f ms\n",
-                woken, waking, one);
+    std::printf(
+        "a ball on one heap: %d heaps awake, waking tick %.2f ms, the dearest after it %.2f ms, tick of "
+        "the heap awake %.2f ms\n",
+        woken, waking, dearest, one);
 }
 
 template<int Dim> void towers() {

@@ -16,8 +16,10 @@ template<int Dim> struct Contact {
     Point<Dim> position{};                  // midway between both surfaces, in the world
     Vec<Dim> normal{};                      // unit, from the first shape to the second
     float separation = 0;                   // m; negative in overlap
-    Vec<Dim> impulse{};                     // what the first body gave the second in the last tick, N s
-    std::uint32_t feature = 0;              // the same from tick to tick while the same features touch
+    // What the first body gave the second in the last tick, N s. In space the friction in it acts nearer to
+    // the middle of what bears than here, as under an even load.
+    Vec<Dim> impulse{};
+    std::uint32_t feature = 0; // the same from tick to tick while the same features touch
 };
 
 // What the stages of the last tick took, s of wall time.
