@@ -42,6 +42,10 @@ ASTASIS_INLINE float& component(Vec3& a, int i) { return i == 0 ? a.x : i == 1 ?
 [[gnu::always_inline]] inline float magnitude(Vec2 a) { return length(a); }
 [[gnu::always_inline]] inline float magnitude(Vec3 a) { return length(a); }
 
+// Of two quantities that turn.
+ASTASIS_INLINE float axial_dot(float a, float b) { return a * b; }
+ASTASIS_INLINE float axial_dot(Vec3 a, Vec3 b) { return dot(a, b); }
+
 // Component by component.
 ASTASIS_INLINE Vec2 times(Vec2 a, Vec2 b) { return {a.x * b.x, a.y * b.y}; }
 ASTASIS_INLINE Vec3 times(Vec3 a, Vec3 b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }

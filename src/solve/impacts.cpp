@@ -61,6 +61,7 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
     for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
     base::make_room(first_site_, count);
     first_site_.resize(count);
+    base::make_room(blows_, 2 * count);
     base::make_room(impulses_, 2 * count), base::make_room(runs_, 2 * count);
 }
 
@@ -91,35 +92,38 @@ template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t ma
         const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
         Site& s = sites_.emplace_back();
         s.manifold = manifold, s.point = i;
+        s.body_a = m.body_a, s.body_b = m.body_b;
         s.normal = now.normal, s.gap = now.separation;
         s.arm_a = now.arm_a, s.arm_b = now.arm_b;
         s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
         if (rests(b, s)) sites_.pop_back();
+        else set_levers(b, s);
     }
+}
+
+template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const {
+    s.lever_a = cross(s.arm_a, s.normal), s.lever_b = cross(s.arm_b, s.normal);
+    s.gains = normal_speed(s, b.gained[s.body_a], b.gained[s.body_b]);
 }
 
 // When the site meets, from what its bodies do now.
 template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     s.time = kNever;
-    const auto& m = b.manifolds[s.manifold];
-    const Hit &ha = hits_[m.body_a], &hb = hits_[m.body_b];
+    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     if (ha.count >= kMostHits || hb.count >= kMostHits) return;
-    const Vec<Dim> shift = (hb.shift.linear + cross(hb.shift.angular, s.arm_b)) -
-                           (ha.shift.linear + cross(ha.shift.angular, s.arm_a));
-    const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
+    // Along the normal, at the start of the substep; what impacts have shifted is seen from there.
+    const float shift = ha.known || hb.known ? normal_speed(s, ha.shift, hb.shift) : 0.0f;
+    const float v = normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]) - s.gains;
     const float now = std::max(ha.since, hb.since), rate = 1 / b.seconds;
-    const auto gone = [&](float t) { return shift + (v + speed_up * (0.5f * t * rate)) * t; };
-
-    const Vec<Dim> n = s.normal;
-    const float gap = s.gap + dot(gone(now), n);
-    const float closing = -dot(v + speed_up * (now * rate), n), faster = -dot(speed_up, n);
+    const float gap = s.gap + (shift + (v + s.gains * (0.5f * now * rate)) * now);
+    const float closing = -(v + s.gains * (now * rate)), faster = -s.gains;
     const float meeting = meeting_speed(gap, closing, faster * rate);
-    const float touching = kStill * m.thickness;
+    const float thickness = b.manifolds[s.manifold].thickness, touching = kStill * thickness;
     if (!(meeting > std::max(faster, touching * rate))) return;
     float t = now;
     if (gap > touching) t = now + 2 * gap / (closing + meeting);
     else if (closing <= 0) return;
-    if (!(t <= b.seconds + kLevel * m.thickness / meeting)) return;
+    if (!(t <= b.seconds + kLevel * thickness / meeting)) return;
     s.time = t, s.speed = meeting;
 }
 
@@ -141,10 +145,7 @@ template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) 
         hits_[body].touched = pass_;
         touched_.push_back(body);
     };
-    const auto touch_both = [&](std::uint32_t i) {
-        const auto& m = b.manifolds[sites_[i].manifold];
-        touch(m.body_a), touch(m.body_b);
-    };
+    const auto touch_both = [&](std::uint32_t i) { touch(sites_[i].body_a), touch(sites_[i].body_b); };
     touched_.clear();
     if (all) {
         for (std::uint32_t i = 0; i < sites_.size(); i++) foresee(b, sites_[i]), touch_both(i);
@@ -163,10 +164,10 @@ template<int Dim> bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t bod
     if (!(b.bodies.mass[body].inverse_mass > 0)) return true;
     if (s.time <= b.seconds && s.time <= hit.first + kSameTime * b.seconds) return true;
     if (!(hit.first < kNever)) return false;
-    const auto &m = b.manifolds[s.manifold], &first = b.manifolds[sites_[hit.first_site].manifold];
-    const bool same = (m.body_a == first.body_a && m.body_b == first.body_b) ||
-                      (m.body_a == first.body_b && m.body_b == first.body_a);
-    return same && (s.time - hit.first) * s.speed <= kLevel * m.thickness;
+    const Site& first = sites_[hit.first_site];
+    const bool same = (s.body_a == first.body_a && s.body_b == first.body_b) ||
+                      (s.body_a == first.body_b && s.body_b == first.body_a);
+    return same && (s.time - hit.first) * s.speed <= kLevel * b.manifolds[s.manifold].thickness;
 }
 
 // The sites that meet first, each before all others of its bodies, in clusters that share no body that can be
@@ -190,15 +191,14 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
     const auto moves = [&](std::uint32_t i) { return b.bodies.mass[i].inverse_mass > 0; };
     for (const std::uint32_t i : near_sites_) {
         Site& s = sites_[i];
-        const auto& m = b.manifolds[s.manifold];
-        if (!is_first(b, m.body_a, s) || !is_first(b, m.body_b, s)) continue;
+        if (!is_first(b, s.body_a, s) || !is_first(b, s.body_b, s)) continue;
         picked_.push_back(i);
-        for (const std::uint32_t body : {m.body_a, m.body_b}) // what is level meets when the first does
+        for (const std::uint32_t body : {s.body_a, s.body_b}) // what is level meets when the first does
             if (moves(body)) s.time = std::min(s.time, hits_[body].first + kSameTime * b.seconds);
         for (const std::uint32_t body :
-             {m.body_a, m.body_b}) // a partner of one that was touched stands alone so far
+             {s.body_a, s.body_b}) // a partner of one that was touched stands alone so far
             if (hits_[body].touched != pass_) hits_[body].touched = pass_, hits_[body].cluster = body;
-        if (moves(m.body_a) && moves(m.body_b)) join(m.body_a, m.body_b);
+        if (moves(s.body_a) && moves(s.body_b)) join(s.body_a, s.body_b);
     }
     sort_by_cluster(b);
     return !picked_.empty();
@@ -215,8 +215,8 @@ template<int Dim> void Impacts<Dim>::join(std::uint32_t a, std::uint32_t b) {
 
 template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
     const auto cluster = [&](std::uint32_t i) {
-        const auto& m = b.manifolds[sites_[i].manifold];
-        return cluster_of(b.bodies.mass[m.body_a].inverse_mass > 0 ? m.body_a : m.body_b);
+        const Site& s = sites_[i];
+        return cluster_of(b.bodies.mass[s.body_a].inverse_mass > 0 ? s.body_a : s.body_b);
     };
     std::sort(picked_.begin(), picked_.end(), [&](std::uint32_t i, std::uint32_t k) {
         return std::pair(cluster(i), i) < std::pair(cluster(k), k);

@@ -58,17 +58,22 @@ public:
     const flow::Velocity<Dim>& shift(std::uint32_t body) const { return hits_[body].shift; }
 
 private:
-    struct Axis { // along which the two bodies of a site push each other
+    struct Site { // a point of a manifold that may meet
+        std::uint32_t manifold, point, body_a, body_b;
+        Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
+        Axial<Dim> lever_a, lever_b; // what turning about each of the axes moves it along the normal
+        float gap, gains;            // gains: of the normal speed, by free motion
+        float time, speed;           // of the impact; at which it closes then
+    };
+    struct Axis { // along which the two bodies of a blow push each other
         Vec<Dim> along{};
-        Axial<Dim> lever_a{}, lever_b{};        // what turning about each of the axes moves the site along it
+        Axial<Dim> lever_a{}, lever_b{};
         flow::Velocity<Dim> kick_a{}, kick_b{}; // what an impulse of 1 does
     };
-    struct Site { // a point of a manifold that may meet
-        std::uint32_t manifold, point;
-        Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
-        std::array<Axis, Dim> axes;             // normal and tangents
-        float gap, time, mass, friction_mass;
-        float speed;             // at which it closes then
+    struct Blow { // at a site that meets
+        std::uint32_t body_a, body_b;
+        std::array<Axis, Dim> axes; // normal and tangents
+        float mass, friction_mass, friction;
         float wanted;            // change of speed along the normal,
         float bounce;            // and the part of it that restitution asks for
         math::Row<Dim - 1> slip; // the same along the tangents
@@ -113,6 +118,7 @@ private:
 
     void enter(const Bundle& b, std::uint32_t body);
     void add_sites(const Bundle& b, std::uint32_t manifold);
+    void set_levers(const Bundle& b, Site& site) const;
     void foresee(const Bundle& b, Site& site);
     template<typename Visit> void each_site(const Bundle& b, std::uint32_t body, const Visit& visit);
     void foresee_changed(const Bundle& b, bool all);
@@ -121,16 +127,18 @@ private:
     std::uint32_t cluster_of(std::uint32_t body);
     void join(std::uint32_t a, std::uint32_t b);
     void sort_by_cluster(const Bundle& b);
-    void prepare(const Bundle& b, Site& site) const;
+    void turn_on_the_way(const Bundle& b, Site& site) const;
+    Blow blow(const Bundle& b, const Site& site) const;
     void collide(const Bundle& b);
-    double push(const Bundle& b, Site& site);
-    void agree(const Bundle& b, std::span<const std::uint32_t> cluster);
-    void keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster);
+    double push(Blow& blow);
+    void agree(std::span<Blow> cluster);
+    void keep_energy(std::span<Blow> cluster);
     Axis axis(const Bundle& b, const Site& site, const Vec<Dim>& along) const;
-    Vec<Dim> in_world(const Site& site, const std::array<double, Dim>& along_its_axes) const;
-    double changed_along(const Bundle& b, const Site& site, std::size_t axis) const;
-    Vec<Dim> changed(const Bundle& b, const Site& site) const;
-    void apply(const Bundle& b, Site& site, std::size_t axis, double impulse);
+    Vec<Dim> in_world(const Blow& blow, const std::array<double, Dim>& along_its_axes) const;
+    double changed_along(const Blow& blow, std::size_t axis) const;
+    Vec<Dim> changed(const Blow& blow) const;
+    void apply(Blow& blow, std::size_t axis, double impulse);
+    float normal_speed(const Site& site, const flow::Velocity<Dim>& a, const flow::Velocity<Dim>& b) const;
     float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
     bool rests(const Bundle& b, const Site& site) const;
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
@@ -148,7 +156,8 @@ private:
     std::vector<std::uint32_t> near_sites_; // theirs, that meet
     std::vector<std::uint32_t> picked_;     // by clusters, which end at
     std::vector<std::uint32_t> ends_;
-    // Of the picked sites, with restitution.
+    std::vector<Blow> blows_; // of the picked sites
+    // Theirs, with restitution.
     std::vector<std::array<double, Dim>> impulses_;
     std::vector<Vec<Dim>> runs_;
 };
@@ -161,12 +170,16 @@ inline Vec<Dim> relative_at(const flow::Velocity<Dim>& a, const Vec<Dim>& arm_a,
     return (b.linear - a.linear) + (cross(b.angular, arm_b) - cross(a.angular, arm_a));
 }
 template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
-    const auto& m = b.manifolds[s.manifold];
-    return relative_at(b.bodies.velocity[m.body_a], s.arm_a, b.bodies.velocity[m.body_b], s.arm_b);
+    return relative_at(b.bodies.velocity[s.body_a], s.arm_a, b.bodies.velocity[s.body_b], s.arm_b);
 }
 template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const Site& s) const {
-    const auto& m = b.manifolds[s.manifold];
-    return relative_at(b.gained[m.body_a], s.arm_a, b.gained[m.body_b], s.arm_b);
+    return relative_at(b.gained[s.body_a], s.arm_a, b.gained[s.body_b], s.arm_b);
+}
+template<int Dim>
+float Impacts<Dim>::normal_speed(const Site& s, const flow::Velocity<Dim>& a,
+                                 const flow::Velocity<Dim>& b) const {
+    return dot(b.linear - a.linear, s.normal) +
+           (math::axial_dot(s.lever_b, b.angular) - math::axial_dot(s.lever_a, a.angular));
 }
 
 }

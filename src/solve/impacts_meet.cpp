@@ -21,44 +21,41 @@ constexpr float kGained = 1e-5f;
 
 template<int Dim>
 auto Impacts<Dim>::axis(const Bundle& b, const Site& s, const Vec<Dim>& along) const -> Axis {
-    const auto& m = b.manifolds[s.manifold];
     const auto mass = [&](std::uint32_t i) {
         return math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
     };
     Axis out{along, cross(s.arm_a, along), cross(s.arm_b, along), {}, {}};
-    out.kick_a = {math::times(along, mass(m.body_a)), b.inverse_inertia[m.body_a] * out.lever_a};
-    out.kick_b = {math::times(along, mass(m.body_b)), b.inverse_inertia[m.body_b] * out.lever_b};
+    out.kick_a = {math::times(along, mass(s.body_a)), b.inverse_inertia[s.body_a] * out.lever_a};
+    out.kick_b = {math::times(along, mass(s.body_b)), b.inverse_inertia[s.body_b] * out.lever_b};
     return out;
 }
 
 // Adds an impulse along an axis.
-template<int Dim> void Impacts<Dim>::apply(const Bundle& b, Site& s, std::size_t axis, double impulse) {
-    s.impulse[axis] += impulse;
-    const auto& m = b.manifolds[s.manifold];
+template<int Dim> void Impacts<Dim>::apply(Blow& blow, std::size_t axis, double impulse) {
+    blow.impulse[axis] += impulse;
     const auto give = [&](std::uint32_t body, const flow::Velocity<Dim>& kick, double times) {
         Change& c = hits_[body].change;
         for (int k = 0; k < Dim; k++) c.linear[k] += kick.linear[k] * times;
         for (int k = 0; k < math::kAxialSize<Dim>; k++)
             c.angular[k] += math::component(kick.angular, k) * times;
     };
-    give(m.body_a, s.axes[axis].kick_a, -impulse), give(m.body_b, s.axes[axis].kick_b, impulse);
+    give(blow.body_a, blow.axes[axis].kick_a, -impulse), give(blow.body_b, blow.axes[axis].kick_b, impulse);
 }
 
-// By what the pass has changed how the surfaces run over each other, along an axis of the site.
-template<int Dim> double Impacts<Dim>::changed_along(const Bundle& b, const Site& s, std::size_t axis) const {
-    const auto& m = b.manifolds[s.manifold];
-    const Change &ca = hits_[m.body_a].change, &cb = hits_[m.body_b].change;
-    const Axis& x = s.axes[axis];
+// By what the pass has changed how the surfaces run over each other, along an axis of the blow.
+template<int Dim> double Impacts<Dim>::changed_along(const Blow& blow, std::size_t axis) const {
+    const Change &ca = hits_[blow.body_a].change, &cb = hits_[blow.body_b].change;
+    const Axis& x = blow.axes[axis];
     double out = 0;
     for (int k = 0; k < Dim; k++) out += x.along[k] * (cb.linear[k] - ca.linear[k]);
     for (int k = 0; k < math::kAxialSize<Dim>; k++)
         out += math::component(x.lever_b, k) * cb.angular[k] - math::component(x.lever_a, k) * ca.angular[k];
     return out;
 }
-template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Bundle& b, const Site& s) const {
+template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Blow& blow) const {
     std::array<double, Dim> along;
-    for (std::size_t k = 0; k < Dim; k++) along[k] = changed_along(b, s, k);
-    return in_world(s, along);
+    for (std::size_t k = 0; k < Dim; k++) along[k] = changed_along(blow, k);
+    return in_world(blow, along);
 }
 
 // What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
@@ -72,90 +69,97 @@ float Impacts<Dim>::inverse_mass(const Bundle& b, const Site& s, const Vec<Dim>&
     return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
 }
 
-// Normal and levers at the time of impact, and what the impact wants.
-template<int Dim> void Impacts<Dim>::prepare(const Bundle& b, Site& s) const {
+// Of what is round the normal turns on the way: puts the time right, then the normal.
+template<int Dim> void Impacts<Dim>::turn_on_the_way(const Bundle& b, Site& s) const {
     const auto& m = b.manifolds[s.manifold];
-    const float share = s.time / b.seconds;
-    if (m.guide == flow::Guide::Centres) { // the normal turns on the way: put the time right, then the normal
-        const Hit &ha = hits_[m.body_a], &hb = hits_[m.body_b];
-        const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
-        const Vec<Dim> shift = (hb.shift.linear + cross(hb.shift.angular, core_b)) -
-                               (ha.shift.linear + cross(ha.shift.angular, core_a));
-        const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
-        for (int i = 0; i < 4; i++) {
-            const float rate = s.time / b.seconds;
-            const Vec<Dim> at = (s.between + shift) + (v + speed_up * (0.5f * rate)) * s.time;
-            const float apart = length(at);
-            const Vec<Dim> n = direction(at, s.normal);
-            const float closing = -dot(v + speed_up * rate, n);
-            s.arm_a = core_a + n * m.skin_a, s.arm_b = core_b - n * m.skin_b;
-            s.normal = n;
-            if (closing <= 0) break;
-            s.time = std::clamp(s.time + (apart - (m.skin_a + m.skin_b)) / closing,
-                                std::max(ha.since, hb.since), b.seconds);
-        }
+    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
+    const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
+    const Vec<Dim> shift = relative_at(ha.shift, core_a, hb.shift, core_b);
+    const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
+    for (int i = 0; i < 4; i++) {
+        const float rate = s.time / b.seconds;
+        const Vec<Dim> at = (s.between + shift) + (v + speed_up * (0.5f * rate)) * s.time;
+        const float apart = length(at);
+        const Vec<Dim> n = direction(at, s.normal);
+        const float closing = -dot(v + speed_up * rate, n);
+        s.arm_a = core_a + n * m.skin_a, s.arm_b = core_b - n * m.skin_b;
+        s.normal = n;
+        if (closing <= 0) break;
+        s.time = std::clamp(s.time + (apart - (m.skin_a + m.skin_b)) / closing, std::max(ha.since, hb.since),
+                            b.seconds);
     }
+    set_levers(b, s);
+}
+
+// What an impact wants, and what it meets.
+template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const Site& s) const -> Blow {
+    const auto& m = b.manifolds[s.manifold];
+    Blow out;
+    out.body_a = s.body_a, out.body_b = s.body_b;
     const auto tangent = math::tangents(s.normal);
-    s.axes[0] = axis(b, s, s.normal);
-    for (std::size_t t = 0; t < tangent.size(); t++) s.axes[t + 1] = axis(b, s, tangent[t]);
+    out.axes[0] = axis(b, s, s.normal);
+    for (std::size_t t = 0; t < tangent.size(); t++) out.axes[t + 1] = axis(b, s, tangent[t]);
     const float k = inverse_mass(b, s, s.normal, s.normal);
-    s.mass = k > 0 ? 1 / k : 0;
+    out.mass = k > 0 ? 1 / k : 0;
     math::SmallSym<Dim - 1> kt;
     math::fill(kt, [&](int i, int j) { return inverse_mass(b, s, tangent[i], tangent[j]); });
-    s.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
+    out.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
+    out.friction = m.friction;
 
     // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
     // impact.
+    const float share = s.time / b.seconds;
     const Vec<Dim> v = relative(b, s) - gained(b, s) * (1 - share);
-    const float closing = -dot(v, s.normal), faster = std::max(-dot(gained(b, s), s.normal), 0.0f);
+    const float closing = -dot(v, s.normal), faster = std::max(-s.gains, 0.0f);
     const float bounce = m.restitution * closing;
-    s.bounce = bounce > faster ? bounce : 0.0f;
-    s.wanted = closing + s.bounce;
-    s.met = v + m.slip;
+    out.bounce = bounce > faster ? bounce : 0.0f;
+    out.wanted = closing + out.bounce;
+    out.met = v + m.slip;
     for (int t = 0; t < Dim - 1; t++) {
-        const float back = -dot(s.met, tangent[static_cast<std::size_t>(t)]);
-        s.turned[t] = m.tangential_restitution * back;
-        s.slip[t] = back + s.turned[t];
+        const float back = -dot(out.met, tangent[static_cast<std::size_t>(t)]);
+        out.turned[t] = m.tangential_restitution * back;
+        out.slip[t] = back + out.turned[t];
     }
-    s.impulse = {};
+    out.impulse = {};
+    return out;
 }
 
 // One point's share of a round; returns by how much a speed changed.
-template<int Dim> double Impacts<Dim>::push(const Bundle& b, Site& s) {
+template<int Dim> double Impacts<Dim>::push(Blow& s) {
     if (!(s.mass > 0)) return 0;
     const double old = s.impulse[0];
-    const double pushed = std::max(old + s.mass * (s.wanted - changed_along(b, s, 0)), 0.0) - old;
+    const double pushed = std::max(old + s.mass * (s.wanted - changed_along(s, 0)), 0.0) - old;
     if (pushed == 0 && old == 0) return 0; // nor was there friction
-    apply(b, s, 0, pushed);
+    apply(s, 0, pushed);
     if (!(s.friction_mass > 0)) return std::fabs(pushed) / s.mass;
     // Within Coulomb's disc.
     std::array<double, Dim - 1> drag;
     double size = 0, change = 0;
     for (std::size_t t = 0; t < drag.size(); t++) {
-        drag[t] = s.impulse[t + 1] + s.friction_mass * (s.slip[t] - changed_along(b, s, t + 1));
+        drag[t] = s.impulse[t + 1] + s.friction_mass * (s.slip[t] - changed_along(s, t + 1));
         size += drag[t] * drag[t];
     }
-    const double most = b.manifolds[s.manifold].friction * s.impulse[0];
+    const double most = s.friction * s.impulse[0];
     const double share = size > most * most ? most / std::sqrt(size) : 1;
     for (std::size_t t = 0; t < drag.size(); t++) {
         const double by = drag[t] * share - s.impulse[t + 1];
-        apply(b, s, t + 1, by);
+        apply(s, t + 1, by);
         change += by * by;
     }
     return std::fabs(pushed) / s.mass + std::sqrt(change) / s.friction_mass;
 }
 
-template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<const std::uint32_t> cluster) {
+template<int Dim> void Impacts<Dim>::agree(std::span<Blow> cluster) {
     double fastest = 0;
-    for (const std::uint32_t i : cluster) fastest = std::max<double>(fastest, length(sites_[i].met));
+    for (const Blow& s : cluster) fastest = std::max<double>(fastest, length(s.met));
     for (int round = 0; round < kMostRounds; round++) {
         double change = 0;
-        for (const std::uint32_t i : cluster) change = std::max(change, push(b, sites_[i]));
+        for (Blow& s : cluster) change = std::max(change, push(s));
         if (change <= kAgreed * fastest) break;
     }
 }
 
-template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Site& s, const std::array<double, Dim>& along) const {
+template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Blow& s, const std::array<double, Dim>& along) const {
     Vec<Dim> out;
     for (std::size_t k = 0; k < Dim; k++) out += s.axes[k].along * static_cast<float>(along[k]);
     return out;
@@ -165,48 +169,46 @@ template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Site& s, const std::arra
 // Impulses without restitution never do, and all between both sets keep Coulomb's law: the largest share of
 // restitution that adds nothing. The work of an impulse is its product with the mean of the speeds before and
 // after.
-template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<const std::uint32_t> cluster) {
+template<int Dim> void Impacts<Dim>::keep_energy(std::span<Blow> cluster) {
     double work = 0, size = 0;
-    for (const std::uint32_t i : cluster) {
-        const Site& s = sites_[i];
+    for (const Blow& s : cluster) {
         const Vec<Dim> impulse = in_world(s, s.impulse);
-        work += dot(impulse, s.met + (s.met + changed(b, s)));
+        work += dot(impulse, s.met + (s.met + changed(s)));
         size += length(impulse) * length(s.met);
     }
     if (!(work > kGained * size)) return;
     impulses_.clear(), runs_.clear();
-    for (const std::uint32_t i : cluster) {
-        impulses_.push_back(sites_[i].impulse), runs_.push_back(sites_[i].met + changed(b, sites_[i]));
-    }
-    for (const std::uint32_t i : cluster) {
-        Site& s = sites_[i];
-        for (std::size_t k = 0; k < Dim; k++) apply(b, s, k, -s.impulse[k]);
+    for (const Blow& s : cluster) impulses_.push_back(s.impulse), runs_.push_back(s.met + changed(s));
+    for (Blow& s : cluster) {
+        for (std::size_t k = 0; k < Dim; k++) apply(s, k, -s.impulse[k]);
         s.wanted -= s.bounce;
         for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
     }
-    agree(b, cluster);
+    agree(cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
-    for (std::size_t k = 0; k < cluster.size(); k++) {
-        const Site& s = sites_[cluster[k]];
-        const Vec<Dim> impulse = in_world(s, s.impulse), run = s.met + changed(b, s);
-        const Vec<Dim> more = in_world(s, impulses_[k]) - impulse, faster = runs_[k] - run;
+    for (std::size_t n = 0; n < cluster.size(); n++) {
+        const Blow& s = cluster[n];
+        const Vec<Dim> impulse = in_world(s, s.impulse), run = s.met + changed(s);
+        const Vec<Dim> more = in_world(s, impulses_[n]) - impulse, faster = runs_[n] - run;
         square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
         constant += dot(impulse, s.met + run);
     }
     const double root = std::sqrt(std::max(linear * linear - 4 * square * constant, 0.0));
     const double share = square > 0 ? std::clamp((root - linear) / (2 * square), 0.0, 1.0) : 0.0;
     for (std::size_t n = 0; n < cluster.size(); n++) {
-        Site& s = sites_[cluster[n]];
-        for (std::size_t k = 0; k < Dim; k++) apply(b, s, k, (impulses_[n][k] - s.impulse[k]) * share);
+        Blow& s = cluster[n];
+        for (std::size_t k = 0; k < Dim; k++) apply(s, k, (impulses_[n][k] - s.impulse[k]) * share);
     }
 }
 
 // All picked sites meet.
 template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
-    for (const std::uint32_t i : picked_) prepare(b, sites_[i]);
-    for (const std::uint32_t i : picked_)
-        for (const std::uint32_t body :
-             {b.manifolds[sites_[i].manifold].body_a, b.manifolds[sites_[i].manifold].body_b}) {
+    blows_.clear();
+    for (const std::uint32_t i : picked_) {
+        Site& s = sites_[i];
+        if (b.manifolds[s.manifold].guide == flow::Guide::Centres) turn_on_the_way(b, s);
+        blows_.push_back(blow(b, s));
+        for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Hit& hit = hits_[body];
             hit.change = {};
             if (hit.last != pass_ && b.bodies.mass[body].inverse_mass > 0) hit.last = pass_, hit.count++;
@@ -214,18 +216,18 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
             hit.known = true;
             moved_.push_back(body);
         }
+    }
     std::size_t from = 0;
     for (const std::uint32_t end : ends_) {
-        const auto cluster = std::span<const std::uint32_t>(picked_).subspan(from, end - from);
-        agree(b, cluster);
-        keep_energy(b, cluster);
+        const auto cluster = std::span(blows_).subspan(from, end - from);
+        agree(cluster);
+        keep_energy(cluster);
         from = end;
     }
-    for (const std::uint32_t i : picked_) {
-        const Site& s = sites_[i];
-        auto& m = b.manifolds[s.manifold];
-        m.points[s.point].tick_impulse += in_world(s, s.impulse);
-        for (const std::uint32_t body : {m.body_a, m.body_b}) {
+    for (std::size_t n = 0; n < picked_.size(); n++) {
+        const Site& s = sites_[picked_[n]];
+        b.manifolds[s.manifold].points[s.point].tick_impulse += in_world(blows_[n], blows_[n].impulse);
+        for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Hit& hit = hits_[body];
             auto& v = b.bodies.velocity[body];
             const flow::Velocity<Dim> change = hit.change.rounded();

@@ -169,7 +169,8 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     if (s.bodies.motion[other] == Motion::Dynamic && !s.is_asleep(other)) {
         Flyer& f = flyers_[which];
         const bool deep = !turned && t.nearest < -kTouches * s.bodies.still[f.place].size;
-        f.clung += clings(s, f, other, mine, others);
+        // What spins too fast for the search to come to an end has not met: it only stands off.
+        if (!t.suspects.empty()) f.clung += clings(s, f, other, mine, others);
         if (deep || f.clung >= kMostClinging) {
             leave_together(s, which, other, mine, others);
             return foretell_others(s, which, other, now);
@@ -209,7 +210,7 @@ void World<Dim>::State::Flight::foretell_others(const State& s, std::size_t whic
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& h = flyers_[k];
         if (k == which || h.halted) continue;
-        if (h.place == other) {
+        if (h.place == other || flyers_[which].halted) { // one that stands now looks for nobody itself
             advance(h, now);
             look_around(s, h);
             predict(s, h);
