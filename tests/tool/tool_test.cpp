@@ -54,7 +54,8 @@ TEST_F(Tool, OptionsOverrideTheScene) {
 
 // Whatever falls down the chute, and however it is spread, goods come into each other by no more than a few
 // percent: what is swept and what contacts move have to find room among each other.
-// Of 480 seeds the deepest overlap is 1.5 % in the mean and 10.3 % in the worst; one in a hundred is above 9 %.
+// Of 480 seeds the deepest overlap is 1.5 % in the mean and 10.3 % in the worst; one in a hundred is above 9
+// %.
 TEST_F(Tool, GoodsDownTheChuteKeepApart) {
     double sum = 0;
     for (int seed = 1; seed <= 24; seed++) {
