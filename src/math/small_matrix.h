@@ -31,15 +31,4 @@ template<typename Entry> [[gnu::always_inline]] inline void fill(SmallSym<2>& m,
     m = {entry(0, 0), entry(0, 1), entry(1, 1)};
 }
 
-// Shortens v to at most `limit`: Coulomb's disc, which in the plane is an interval.
-ASTASIS_INLINE Row<1> limited(const Row<1>& v, float limit) {
-    return {v[0] > limit ? limit : v[0] < -limit ? -limit : v[0]};
-}
-[[gnu::always_inline]] inline Row<2> limited(const Row<2>& v, float limit) {
-    const float squared = v[0] * v[0] + v[1] * v[1];
-    if (!(squared > limit * limit)) return v;
-    const float s = limit / std::sqrt(squared);
-    return {v[0] * s, v[1] * s};
-}
-
 }
