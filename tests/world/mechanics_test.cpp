@@ -48,7 +48,6 @@ TYPED_TEST(MechanicsTest, WithoutRestitutionABallStaysDown) {
     EXPECT_LT(apex_after_drop<TypeParam::value>(0), 1e-4);
 }
 
-// Newton's law of impact: v1' = (m1 - e m2) v/(m1 + m2), v2' = (1 + e) m1 v/(m1 + m2).
 // Wherever in a substep it meets the floor: also just after the end of one, where its way is shorter than its
 // last speed says.
 TYPED_TEST(MechanicsTest, PerfectBouncesKeepTheirHeightForAMinute) {
@@ -64,6 +63,7 @@ TYPED_TEST(MechanicsTest, PerfectBouncesKeepTheirHeightForAMinute) {
     }
 }
 
+// Newton's law of impact: v1' = (m1 - e m2) v/(m1 + m2), v2' = (1 + e) m1 v/(m1 + m2).
 TYPED_TEST(MechanicsTest, TwoBallsExchangeMomentumExactly) {
     constexpr int D = TypeParam::value;
     for (const float e : {0.0f, 0.5f, 0.9f, 1.0f}) {
@@ -172,7 +172,6 @@ TYPED_TEST(MechanicsTest, AStackOfTenStandsForHalfAMinute) {
     for (const auto& c : world.contacts()) EXPECT_GT(c.separation, -2e-3f);
 }
 
-// The floor carries the weight of all, the k-th face that of those above it.
 // It was pressed together by its weight, and is not to spring apart: with a single pass to take back what
 // parts it, by 7 mm.
 TYPED_TEST(MechanicsTest, AColumnThatLosesItsFloorFallsAsOne) {
@@ -190,6 +189,7 @@ TYPED_TEST(MechanicsTest, AColumnThatLosesItsFloorFallsAsOne) {
         EXPECT_NEAR(world.pose(cubes[i + 1]).position.y - world.pose(cubes[i]).position.y, 0.5, 1.2e-3) << i;
 }
 
+// The floor carries the weight of all, the k-th face that of those above it.
 TYPED_TEST(MechanicsTest, ContactForcesCarryTheWeight) {
     constexpr int D = TypeParam::value;
     World<D> world;
