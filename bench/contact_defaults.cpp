@@ -176,24 +176,26 @@ void row(const Setting& s) {
     const Stack plane = stack<2>(s, 10, 1000), space = stack<3>(s, 10, 1000), tall = stack<3>(s, 20, 1000),
                 heavy = stack<3>(s, 2, 100000);
     const Heap h = heap(s);
-    std::printf("| %.2f | %.2f | %d | %.0e | %d | %.3g | %.3g | %.2f | %.3g | %.2f | %.3g | %.3g | %.1f | "
-                "%.2f | %.2f "
-                "|\n",
-                static_cast<double>(s.tuning.share), static_cast<double>(s.tuning.leak), s.tuning.rounds,
-                static_cast<double>(s.tuning.agreed), s.substeps, plane.moved_mm, space.moved_mm,
-                space.overlap_mm, tall.moved_mm, heavy.overlap_mm, sway(s), h.fastest_mm_s, h.overlap_most_mm,
-                h.overlap_mm, h.ms);
+    std::printf(
+        "| %.2f | %.2f | %.2f | %d | %.0e | %d | %.3g | %.3g | %.2f | %.3g | %.2f | %.3g | %.3g | %.1f | "
+        "%.2f | %.2f "
+        "|\n",
+        static_cast<double>(s.tuning.share), static_cast<double>(s.tuning.leak),
+        static_cast<double>(s.tuning.firmness), s.tuning.rounds, static_cast<double>(s.tuning.agreed),
+        s.substeps, plane.moved_mm, space.moved_mm, space.overlap_mm, tall.moved_mm, heavy.overlap_mm,
+        sway(s), h.fastest_mm_s, h.overlap_most_mm, h.overlap_mm, h.ms);
     std::fflush(stdout);
 }
 
 void head(const char* title) {
     std::printf(
-        "\n## %s\n\n| share | leak | rounds | agreed | substeps | 10 in the plane: moved mm | 10 in space: "
+        "\n## %s\n\n| share | leak | firmness | rounds | agreed | substeps | 10 in the plane: moved mm | 10 "
+        "in space: "
         "moved mm | "
         "overlap mm | 20 in space: moved mm | 1:100 overlap mm | tower of 25: sway mm/s | heap: fastest mm/s "
         "| overlap at most mm | "
         "at "
-        "the end mm | ms a tick |\n|---|---|---|---|---|---|---|---|---|---|---|---|---|---|---|\n",
+        "the end mm | ms a tick |\n|---|---|---|---|---|---|---|---|---|---|---|---|---|---|---|---|\n",
         title);
 }
 
@@ -215,6 +217,15 @@ void sweep_contacts() {
     for (const int substeps : {2, 4, 8, 16, 32}) {
         Setting s;
         s.substeps = substeps;
+        row(s);
+    }
+}
+
+void sweep_firmness() {
+    head("Firmness");
+    for (const float firmness : {0.0f, 0.5f, 0.8f, 0.9f, 0.95f, 0.98f, 1.0f}) {
+        Setting s;
+        s.tuning.firmness = firmness;
         row(s);
     }
 }
@@ -266,6 +277,7 @@ void sweep_push() {
 int main(int count, char** arguments) {
     const std::string_view only = count > 1 ? arguments[1] : "";
     if (only.empty() || only == "contacts") sweep_contacts();
+    if (only.empty() || only == "firmness") sweep_firmness();
     if (only.empty() || only == "agreement") sweep_agreement();
     if (only.empty() || only == "way") sweep_way();
     if (only.empty() || only == "push") sweep_push();

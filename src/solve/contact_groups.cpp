@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 
 namespace astasis::solve {
 template<int Dim> ContactGroups<Dim>::ContactGroups(simd::InstructionSet set) {
@@ -142,7 +143,8 @@ bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim
 template<int Dim>
 void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
                               std::span<const flow::Manifold<Dim>> manifolds,
-                              std::span<const std::uint32_t> rows) {
+                              std::span<const std::uint32_t> rows, std::span<const float> loads,
+                              const Vec<Dim>& gravity) {
     using L = Layout<Dim>;
     clear(part);
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
@@ -160,6 +162,8 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
             hot[L::kInertiaA] = inertia(m.body_a), hot[L::kInertiaB] = inertia(m.body_b);
         }
         hot[L::kFriction] = m.friction;
+        hot[L::kCertain] = loads[place.manifold] * std::fabs(dot(m.normal, gravity)) * seconds_ /
+                           static_cast<float>(std::max(static_cast<int>(m.count), 1));
         hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
 
         const bool is_rare = m.rolling > 0 || m.spinning > 0 || m.slip != Vec<Dim>{};
@@ -240,7 +244,8 @@ template<int Dim>
 void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
                                std::span<const flow::Manifold<Dim>> manifolds,
                                std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
-                               std::size_t row_count, const Tuning& tuning, float seconds) {
+                               std::size_t row_count, std::span<const float> loads, const Vec<Dim>& gravity,
+                               const Tuning& tuning, float seconds) {
     for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, which.size());
     base::make_room(class_of_, which.size());
     for (Part& part : parts_)
@@ -254,7 +259,7 @@ void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
     place(kColoured, 0, 2 * Colours::kOfAKind);
     place(kOverflowing, Colours::kOverflow, 1);
     place(kFixedOverflowing, Colours::kFixedOverflow, 1);
-    for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows); });
+    for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows, loads, gravity); });
 }
 
 // Of `found` approaches within the groups from `first` on: those that meet within the substep go to

@@ -22,10 +22,11 @@ public:
     explicit ContactGroups(simd::InstructionSet set);
 
     // Takes over the manifolds of `which`, whose bodies stand at `rows`; row 0 is that of all that never
-    // moves.
+    // moves. `loads` are what manifolds bear for certain, as masses, all of them; `gravity` is their weight.
     void begin(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
-               std::size_t row_count, const Tuning& tuning, float seconds);
+               std::size_t row_count, std::span<const float> loads, const Vec<Dim>& gravity,
+               const Tuning& tuning, float seconds);
     // Geometry where the bodies are now; the points that may meet within the substep go to `suspects`.
     void refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
                  std::vector<Suspect>& suspects);
@@ -69,7 +70,7 @@ private:
     void place(std::uint32_t part, std::size_t first_class, std::size_t classes);
     void clear(Part& part);
     void fill(Part& part, const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-              std::span<const std::uint32_t> rows);
+              std::span<const std::uint32_t> rows, std::span<const float> loads, const Vec<Dim>& gravity);
     template<typename Lane>
     void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
     template<typename Lane>

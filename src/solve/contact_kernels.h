@@ -6,10 +6,11 @@
 //   without.
 // Feedback is soft: of the accumulated impulse the share `leak` is given back, as an implicitly integrated
 // spring and damper would (Baumgarte 1972; Anitescu and Potra 2002, eqs. of the time-stepping scheme with
-// compliance). Friction stays in Coulomb's disc of the present normal impulse. Its step is one number for
-// both tangents: the fixed point of a projected step is friction against the slip only if the step is along
-// the slip. The points of a manifold are solved several rounds together before the next manifold, so that
-// what rests on several points feels them as one face. All sets give the same bits. Tested by
+// compliance). Of a load that masses alone tell (solve/islands.h) next to nothing is given back, so that what
+// stands does not sink. Friction stays in Coulomb's disc of the present normal impulse. Its step is one
+// number for both tangents: the fixed point of a projected step is friction against the slip only if the step
+// is along the slip. The points of a manifold are solved several rounds together before the next manifold, so
+// that what rests on several points feels them as one face. All sets give the same bits. Tested by
 // tests/solve/contact_kernels_test.cpp.
 #pragma once
 
@@ -26,6 +27,9 @@ struct Tuning {
     // Share of the impulse that is given back. Too low: tall stacks rattle; too high: heavy things sink into
     // light ones.
     float leak;
+    // Share of a load that is certain of which nothing is given back. Too low: stacks sink; too high: they
+    // rattle, as without a leak.
+    float firmness;
     // How often a pass goes through the points of one manifold before the next. Too low: boxes rock on their
     // points and stacks wander; more costs time in proportion.
     int rounds;
@@ -44,6 +48,7 @@ struct Tuning {
 // From the sweep in docs/decisions/contact-defaults.md.
 inline constexpr Tuning kTuning{.share = 0.15f,
                                 .leak = 0.12f,
+                                .firmness = 0.9f,
                                 .rounds = 8,
                                 .agreed = 2e-4f,
                                 .most_thicknesses_a_second = 4.0f,

@@ -24,8 +24,9 @@ template<int Dim> struct Layout {
     static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
     static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
     static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;
+    static constexpr int kCertain = kMostPush + 1; // impulse at each point: see Tuning::firmness
     // In space, of friction: its levers across the normal are kShare times the points', plus kMiddle.
-    static constexpr int kShare = kMostPush + 1, kMiddleA = kShare + 1, kMiddleB = kMiddleA + 2;
+    static constexpr int kShare = kCertain + 1, kMiddleA = kShare + 1, kMiddleB = kMiddleA + 2;
     static constexpr int kPoint = Dim == 2 ? kShare : kMiddleB + 2;
     // Of each point, from point(i) on. Levers are in contact axes.
     static constexpr int kArmA = 0, kArmB = Dim;

@@ -69,12 +69,13 @@ ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Axes
 
 // What all manifolds of a pass have in common.
 template<typename T> struct InPass {
-    T rate, share, leak, agreed;
+    T rate, share, leak, firmness, agreed;
     int rounds;
 
     ASTASIS_LANES InPass(const Tuning& tuning, float seconds, Pass pass)
         : rate(1.0f / seconds), share(pass == Pass::Feedback ? tuning.share / seconds : 0.0f),
-          leak(pass == Pass::Feedback ? tuning.leak : 0.0f), agreed(tuning.agreed), rounds(tuning.rounds) {}
+          leak(pass == Pass::Feedback ? tuning.leak : 0.0f), firmness(tuning.firmness), agreed(tuning.agreed),
+          rounds(tuning.rounds) {}
 };
 
 // Pushes along the normal at the points of one manifold: what does not change from round to round.
@@ -84,9 +85,10 @@ template<int D, typename T, int Points> struct Pushes {
     Turning<D, T> turn_a[Points], turn_b[Points];
     // and this to the normal speed at a point after it.
     T meets[Points][Points];
-    T mass[Points], aim[Points], leak[Points];
+    T mass[Points], aim[Points], leak[Points], certain, firmness;
 
-    ASTASIS_LANES Pushes(const Group<D, T>& g, const Pair<D, T>& pair, const InPass<T>& pass) {
+    ASTASIS_LANES Pushes(const Group<D, T>& g, const Pair<D, T>& pair, const InPass<T>& pass)
+        : certain(g.number(L::kCertain)), firmness(pass.firmness) {
         const T zero(0.0f), one(1.0f), most_push = g.number(L::kMostPush);
         const T straight = pair.inverse_mass_along_normal();
         ASTASIS_UNROLL
@@ -139,7 +141,8 @@ ASTASIS_LANES Across<3, T> push(const Group<D, T>& g, Pair<D, T>& pair, const Pu
     for (int i = 0; i < Points; i++) {
         const int p = L::point(i);
         const T old = g.number(p + L::kPush), mass = select(done, zero, pushes.mass[i]);
-        const T towards = select(done, zero, pushes.aim[i] - pushes.leak[i] * old);
+        const T yields = old - pushes.firmness * smaller(old, pushes.certain);
+        const T towards = select(done, zero, pushes.aim[i] - pushes.leak[i] * yields);
         const T change = larger(towards - mass * speed[i], -old);
         ASTASIS_UNROLL
         for (int j = i + 1; j < Points; j++) speed[j] = speed[j] + pushes.meets[i][j] * change;

@@ -7,7 +7,9 @@
 // hands its weight and what it bears to its neighbours on the shortest ways to something that cannot be
 // moved. It is known before the first contact has been solved, and impacts and the change of substeps itself
 // do not disturb it. Bodies that others cannot move join no islands; what hangs together but touches none of
-// them bears nothing. O(bodies + manifolds).
+// them bears nothing. Where all that a body bears goes through one manifold, since it touches nothing else
+// that is as near to the ground, that load is certain, and the contact need not give way to find it. O(bodies
+// + manifolds).
 #pragma once
 
 #include "flow/contact_lists.h"
@@ -38,6 +40,8 @@ public:
     // Of a moving body's island, by the body's place.
     std::span<const Effort> efforts() const { return efforts_; }
     bool some_take(const Effort& effort) const { return taken_[effort.doublings][effort.unsettled ? 1 : 0]; }
+    // Of each manifold, the mass that weighs on it for certain.
+    std::span<const float> certain_loads() const { return certain_; }
     // The lowest place in the island of each moving body.
     std::span<const std::uint32_t> roots() const { return parent_; }
 
@@ -50,6 +54,8 @@ private:
                    const flow::ContactLists& lists);
     void count_substeps(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         float fall);
+    void hold_back(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+                   float fall);
     void weigh(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                float gravity);
 
@@ -57,7 +63,9 @@ private:
     // own.
     std::vector<std::uint32_t> depth_;
     std::vector<float> borne_;
-    std::vector<float> through_;       // the mass that weighs on each manifold
+    std::vector<float> surely_;  // of borne_, what is certain
+    std::vector<float> through_; // the mass that weighs on each manifold
+    std::vector<float> certain_;
     std::vector<std::uint32_t> order_; // bodies by depth
     std::vector<std::uint32_t> parent_;
     std::vector<float> wanting_; // what the contacts of each island miss of a tenth of their load, by root

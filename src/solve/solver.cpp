@@ -85,8 +85,8 @@ void Solver<Dim>::run(const Settings<Dim>& settings, const Effort& effort, flow:
     const double seconds = settings.tick / substeps;
     const Tuning tuning = softer(settings.tuning, settings.substeps, substeps);
     integrator_.begin(bodies, bodies_, settings.gravity, seconds);
-    contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), tuning,
-                    static_cast<float>(seconds));
+    contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), islands_.certain_loads(),
+                    settings.gravity, tuning, static_cast<float>(seconds));
     for (int i = 0; i < substeps; i++) {
         integrator_.advance_velocities(bodies);
         const BodyRows rows = integrator_.rows();

@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 5;
+constexpr std::uint32_t kVersion = 6;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -283,7 +283,7 @@ std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int d
 template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
     Walk<Archive> walk(archive);
     walk.all(spec.gravity, spec.tick, spec.substeps, spec.sleeping);
-    walk.all(tuning.share, tuning.leak, tuning.rounds, tuning.agreed, tuning.most_thicknesses_a_second,
+    walk.all(tuning.share, tuning.leak, tuning.firmness, tuning.rounds, tuning.agreed, tuning.most_thicknesses_a_second,
              tuning.way);
     walk.all(ticks, next_key, time_then, ticks_then);
     slots.pass_all(walk);

@@ -1,0 +1,81 @@
+#include "solve/islands.h"
+
+#include "support/dims.h"
+
+namespace astasis {
+namespace {
+
+template<typename T> class IslandsTest : public test::BothDimensions<T> {};
+TYPED_TEST_SUITE(IslandsTest, test::Dimensions);
+
+// Bodies that touch each other by one manifold each; the first is the ground.
+template<int D> struct Pile {
+    flow::Bodies<D> bodies;
+    std::vector<flow::Manifold<D>> manifolds;
+    flow::ContactLists lists;
+    solve::Islands<D> islands;
+
+    explicit Pile(const std::vector<float>& masses) {
+        bodies.moving = static_cast<std::uint32_t>(masses.size());
+        bodies.mass.resize(masses.size());
+        bodies.free.resize(masses.size());
+        bodies.pose.resize(masses.size());
+        bodies.velocity.resize(masses.size());
+        for (std::size_t i = 0; i < masses.size(); i++)
+            bodies.mass[i].mass = masses[i], bodies.mass[i].inverse_mass = masses[i] > 0 ? 1 / masses[i] : 0;
+    }
+    void touch(std::uint32_t a, std::uint32_t b) {
+        flow::Manifold<D> m;
+        m.body_a = a, m.body_b = b, m.count = 1, m.thickness = 1;
+        manifolds.push_back(m);
+    }
+    // A contact gives way by `fall` for a load of its lighter body's own weight.
+    std::vector<float> loads(float fall = 1e-6f) {
+        lists.find(bodies, manifolds);
+        islands.find(bodies, manifolds, lists, Vec<D>{0, -1}, 1, fall);
+        return {islands.certain_loads().begin(), islands.certain_loads().end()};
+    }
+};
+
+TYPED_TEST(IslandsTest, AStackBearsForCertainWhatStandsOnIt) {
+    Pile<TypeParam::value> pile({0, 4, 2, 1});
+    pile.touch(0, 1), pile.touch(2, 1), pile.touch(2, 3);
+    EXPECT_EQ(pile.loads(), (std::vector<float>{7, 3, 1}));
+}
+
+TYPED_TEST(IslandsTest, WhatStandsOnTwoIsNotCertain) {
+    Pile<TypeParam::value> pile({0, 4, 4, 1, 8});
+    pile.touch(0, 1), pile.touch(0, 2), pile.touch(1, 3), pile.touch(2, 3), pile.touch(3, 4);
+    EXPECT_EQ(pile.loads(), (std::vector<float>{4, 4, 0, 0, 8})); // the loads on both are at least their own
+}
+
+TYPED_TEST(IslandsTest, WhatLeansOnANeighbourIsNotCertain) {
+    Pile<TypeParam::value> pile({0, 4, 2, 1});
+    pile.touch(0, 1), pile.touch(0, 2), pile.touch(1, 2), pile.touch(2, 3);
+    EXPECT_EQ(pile.loads(), (std::vector<float>{0, 0, 0, 1}));
+}
+
+TYPED_TEST(IslandsTest, TilesOfAFloorAreOneGround) {
+    Pile<TypeParam::value> pile({0, 0, 4, 2});
+    pile.touch(0, 2), pile.touch(1, 2), pile.touch(2, 3);
+    EXPECT_EQ(pile.loads(), (std::vector<float>{6, 6, 2}));
+}
+
+TYPED_TEST(IslandsTest, NothingIsCertainWithoutGround) {
+    Pile<TypeParam::value> pile({1, 1});
+    pile.touch(0, 1);
+    EXPECT_EQ(pile.loads(), (std::vector<float>{0}));
+}
+
+TYPED_TEST(IslandsTest, WhereSubstepsDoNotSufficeLessIsCertain) {
+    Pile<TypeParam::value> pile({0, 1, 10000});
+    pile.touch(0, 1), pile.touch(1, 2);
+    const auto loads = pile.loads(1e-4f);
+    // Sixteen times the substeps: contacts give by 10001 * 1e-4 / 256, and should by 5e-4.
+    EXPECT_EQ(pile.islands.efforts()[1].doublings, solve::kMostDoublings);
+    EXPECT_NEAR(loads[0], 10001 * 5e-4 / (10001 * 1e-4 / 256), 0.01);
+    EXPECT_NEAR(loads[1], 10000 * 5e-4 / (10000 * 1e-4 / 256), 0.01);
+}
+
+}
+}
