@@ -167,8 +167,8 @@ template<typename T> struct MiddleOfLoad<3, T> {
         ay = ay + weight * a.y, az = az + weight * a.z, by = by + weight * b.y, bz = bz + weight * b.z;
     }
     ASTASIS_LANES void write(const Group<3, T>& g) const {
-        const T one(1.0f);
-        const auto bears = all > T(0.0f);
+        const T one(1.0f), least(1e-30f); // loads near the least floats have no quotients
+        const auto bears = all > least;
         const T share = select(bears, g.cold.number(L::kSpread), one);
         const T left = (one - share) / select(bears, all, one);
         g.set(L::kShare, share);

@@ -18,6 +18,9 @@ constexpr float kFound = 0.1f;
 // are to be taken back: a pass leaves a part of them in every substep, and a column that loses its floor
 // falls with gaps.
 constexpr float kOverlap = 1e-5f;
+// Of the load of a contact that bears more layers of bodies than this less is certain, by this share for each
+// time as many more, up to so many times (docs/decisions/solver.md).
+constexpr float kLayers = 20, kLessSure = 1.0f / 9, kTallest = 3;
 constexpr std::uint32_t kNowhere = ~std::uint32_t{0};
 
 template<int Dim> bool moves(const flow::Bodies<Dim>& bodies, std::uint32_t i) {
@@ -86,6 +89,7 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
                              const flow::ContactLists& lists) {
     flow::begin_column(borne_, bodies, manifolds, 0.0f);
     flow::begin_column(surely_, bodies, manifolds, 0.0f);
+    flow::begin_column(layers_, bodies, manifolds, 1u);
     through_.assign(manifolds.size(), 0), certain_.assign(manifolds.size(), 0);
     for (std::size_t n = order_.size(); n-- > 0;) {
         const std::uint32_t i = order_[n];
@@ -104,6 +108,7 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
             if (depth_[other(k)] < depth_[i]) {
                 through_[k] = each, borne_[other(k)] += each;
                 certain_[k] = surely, surely_[other(k)] += surely;
+                layers_[other(k)] = std::max(layers_[other(k)], layers_[i] + 1);
             }
     }
 }
@@ -123,8 +128,9 @@ void Islands<Dim>::count_substeps(const flow::Bodies<Dim>& bodies,
     }
 }
 
-// Where the most substeps leave contacts too soft they need their leak: less of their load counts as certain.
-// A cube of 10 t on one of 1 kg never came to rest.
+// Passes hand loads on by about a body, and towers whose contacts are firmer than that follows sway for ever;
+// and so do contacts that even the most substeps leave too soft: a cube of 10 t on one of 1 kg. They need
+// their leak, and less of their load counts as certain.
 template<int Dim>
 void Islands<Dim>::hold_back(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                              float fall) {
@@ -133,7 +139,9 @@ void Islands<Dim>::hold_back(const flow::Bodies<Dim>& bodies, std::span<const fl
         const auto& m = manifolds[k];
         const int doublings = efforts_[root(moves(bodies, m.body_a) ? m.body_a : m.body_b)].doublings;
         const float gives = std::ldexp(fall * through_[k] * lightest(bodies, m), -2 * doublings);
-        certain_[k] *= std::min(1.0f, kMostGive * m.thickness / gives);
+        const std::uint32_t layers = layers_[depth_[m.body_a] > depth_[m.body_b] ? m.body_a : m.body_b];
+        const float tall = std::clamp(static_cast<float>(layers) / kLayers, 1.0f, kTallest);
+        certain_[k] *= std::min(1.0f, kMostGive * m.thickness / gives) * (1 - kLessSure * (tall - 1));
     }
 }
 

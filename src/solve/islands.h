@@ -66,7 +66,8 @@ private:
     std::vector<float> surely_;  // of borne_, what is certain
     std::vector<float> through_; // the mass that weighs on each manifold
     std::vector<float> certain_;
-    std::vector<std::uint32_t> order_; // bodies by depth
+    std::vector<std::uint32_t> layers_; // of bodies that each bears, itself one
+    std::vector<std::uint32_t> order_;  // bodies by depth
     std::vector<std::uint32_t> parent_;
     std::vector<float> wanting_; // what the contacts of each island miss of a tenth of their load, by root
     std::vector<Effort> efforts_;

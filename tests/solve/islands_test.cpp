@@ -67,6 +67,17 @@ TYPED_TEST(IslandsTest, NothingIsCertainWithoutGround) {
     EXPECT_EQ(pile.loads(), (std::vector<float>{0}));
 }
 
+TYPED_TEST(IslandsTest, OfATallTowerLessIsCertain) {
+    Pile<TypeParam::value> pile(std::vector<float>(101, 1));
+    pile.bodies.mass[0].mass = pile.bodies.mass[0].inverse_mass = 0;
+    for (std::uint32_t i = 0; i < 100; i++) pile.touch(i, i + 1);
+    const auto loads = pile.loads();
+    for (std::size_t i = 80; i < 100; i++) EXPECT_EQ(loads[i], static_cast<float>(100 - i));
+    EXPECT_NEAR(loads[60], 40 * 8.0 / 9, 1e-5);
+    EXPECT_NEAR(loads[50], 50 * 7.5 / 9, 1e-5);
+    for (std::size_t i = 0; i < 40; i++) EXPECT_NEAR(loads[i], (100.0 - i) * 7 / 9, 1e-4);
+}
+
 TYPED_TEST(IslandsTest, WhereSubstepsDoNotSufficeLessIsCertain) {
     Pile<TypeParam::value> pile({0, 1, 10000});
     pile.touch(0, 1), pile.touch(1, 2);

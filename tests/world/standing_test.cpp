@@ -62,6 +62,22 @@ TYPED_TEST(StandingTest, StacksHardlySink) {
     expect_stands(world, 1e-4);
 }
 
+// Loads come to the top of a tall tower substep by substep, from next to nothing: where they were smaller
+// than floats have quotients for, places became no numbers. At rest it sways by less than a centimetre.
+TYPED_TEST(StandingTest, ATowerOfAHundred) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    for (int i = 0; i < 100; i++)
+        world.add({.pose = {{0, 0.5 + i}, {}}, .shapes = {{.geometry = test::cube<D>(1)}}});
+    test::step(world, 60 * kSeconds);
+    const auto top = world.centre_of_mass(world.bodies().back());
+    EXPECT_LT(length(top - Point<D>{0, 99.5}), 0.01f);
+    if (kSeconds >= 60) {
+        EXPECT_EQ(world.sleepers().bodies, 100u);
+    }
+}
+
 // Where the most substeps do not suffice contacts stay soft: without it this trembled by a millimetre for
 // ever.
 TYPED_TEST(StandingTest, TenThousandTimesAsHeavyOnTopComesToRest) {
