@@ -124,6 +124,7 @@ private:
     void look_for(const State& s, Flyer& f, FunctionRef<bool(std::uint32_t)> is_asked);
     void foretell_others(const State& s, std::size_t which, std::uint32_t other, double now);
     void advance(Flyer& f, double time) const;
+    static void go_back(Vec<Dim>& velocity, const Vec<Dim>& acceleration, const Vec<Dim>& back);
     void set_mean(Flyer& f) const;
     void list_met(const State& s);
     void hand_over(const State& s, Flyer& f, std::uint32_t other);

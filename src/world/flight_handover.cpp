@@ -95,6 +95,7 @@ void World<Dim>::State::Flight::send_on(State& s, std::uint32_t body, const flow
 // else the solver moves lets it from where it began the tick.
 template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flyer& f, std::uint32_t other) {
     const auto k = flyer_of_[other];
+    const Point<Dim> there = f.pose.centre;
     const flow::CentrePose<Dim> now = pose_at(s, other, f.time),
                                 then = k ? flyers_[k - 1].pose : s.bodies.pose[other];
     const Vec<Dim> arm = rotate_back(now.rotation, f.impact.position - now.centre);
@@ -112,7 +113,7 @@ template<int Dim> void World<Dim>::State::Flight::hand_over(const State& s, Flye
     way.linear = math::unlocked(way.linear, s.bodies.free[f.place].locks);
     const float share = clear_share(s, f.place, start, way, f.place, at_start);
     f.pose = gone(start, way, share);
-    f.velocity = f.velocity - f.acceleration * (static_cast<float>(f.time) * (1 - share)); // not yet gained
+    go_back(f.velocity, f.acceleration, f.pose.centre - there);
     leave_to_solver(f, way_of(s, other).linear);
 }
 
@@ -170,8 +171,10 @@ void World<Dim>::State::Flight::leave_together(State& s, std::size_t which, std:
     const bool from_start = clear < now && came_straight(f) && came_straight(g);
     for (Flyer* one : {&f, &g}) {
         const Vec<Dim> back = together * -static_cast<float>(clear);
+        const Point<Dim> there = one->pose.centre;
         if (from_start) one->pose = s.bodies.pose[one->place];
         else one->pose.centre = one->pose.centre + math::unlocked(back, s.bodies.free[one->place].locks);
+        go_back(one->velocity, one->acceleration, one->pose.centre - there);
         leave_to_solver(*one, together);
     }
 }

@@ -144,9 +144,10 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
         const flow::Velocity<Dim> leg = way_between(f.from, f.pose);
         const float before = clear_share(s, f.place, f.from, leg, f.place, at_end);
         if (before > 0 && before < 1) {
+            const Point<Dim> there = f.pose.centre;
             f.pose = gone(f.from, leg, before);
-            auto& v = f.flies ? f.velocity : s.bodies.velocity[f.place].linear;
-            v = v - f.acceleration * (static_cast<float>(tick_ - f.since) * (1 - before)); // not yet gained
+            go_back(f.flies ? f.velocity : s.bodies.velocity[f.place].linear, f.acceleration,
+                    f.pose.centre - there);
             continue;
         }
         const Vec<Dim> out =
@@ -154,9 +155,11 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
         const float share = clear_share(s, f.place, f.pose, {out, {}}, other, at_end);
         f.pose.centre = f.pose.centre + out * share;
         if (share == 1 || flies(other)) continue;
-        const Vec<Dim> back = math::unlocked(out * (share - 1), s.bodies.free[other].locks);
+        const Vec<Dim> way = math::unlocked(out * (share - 1), s.bodies.free[other].locks);
         auto& pose = s.bodies.pose[other];
-        pose.centre = pose.centre + back * clear_share(s, other, pose, {back, {}}, f.place, at_end);
+        const Vec<Dim> back = way * clear_share(s, other, pose, {way, {}}, f.place, at_end);
+        pose.centre = pose.centre + back;
+        go_back(s.bodies.velocity[other].linear, s.spec.gravity * s.bodies.free[other].gravity_scale, back);
     }
     return moved;
 }

@@ -3,6 +3,9 @@
 
 #include "math/turn.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace astasis {
 template<int Dim>
 flow::CentrePose<Dim> World<Dim>::State::Flight::gone(const flow::CentrePose<Dim>& from,
@@ -78,9 +81,24 @@ template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
     f.mean = f.velocity + f.acceleration * static_cast<float>(0.5 * (tick_ - f.time));
 }
 
+// What goes back on its way has not yet gained, or lost, what the acceleration gave it there: its energy
+// stays.
+template<int Dim>
+void World<Dim>::State::Flight::go_back(Vec<Dim>& velocity, const Vec<Dim>& acceleration,
+                                        const Vec<Dim>& back) {
+    const float work = dot(back, acceleration), along = dot(velocity, acceleration);
+    if (!(work * along < 0)) return;
+    const float squared = dot(acceleration, acceleration);
+    const float then = std::sqrt(std::max(along * along + 2 * work * squared, 0.0f));
+    velocity += acceleration * ((std::copysign(then, along) - along) / squared);
+}
+
 template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time) const {
-    if (!f.halted) f.pose = gone(f.pose, {f.mean, f.spin}, time - f.time);
-    f.velocity += f.acceleration * static_cast<float>(time - f.time);
+    if (!f.halted) { // for one that stands time stands: gravity would give it speed for a fall it does not
+                     // make
+        f.pose = gone(f.pose, {f.mean, f.spin}, time - f.time);
+        f.velocity += f.acceleration * static_cast<float>(time - f.time);
+    }
     f.time = time;
 }
 
@@ -99,6 +117,7 @@ template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time)
     template flow::Velocity<Dim> World<Dim>::State::Flight::way_between(const flow::CentrePose<Dim>&,        \
                                                                         const flow::CentrePose<Dim>&);       \
     template void World<Dim>::State::Flight::set_mean(Flyer&) const;                                         \
+    template void World<Dim>::State::Flight::go_back(Vec<Dim>&, const Vec<Dim>&, const Vec<Dim>&);           \
     template void World<Dim>::State::Flight::advance(Flyer&, double) const;
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
