@@ -283,8 +283,8 @@ std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int d
 template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
     Walk<Archive> walk(archive);
     walk.all(spec.gravity, spec.tick, spec.substeps, spec.sleeping);
-    walk.all(tuning.share, tuning.leak, tuning.firmness, tuning.rounds, tuning.agreed, tuning.most_thicknesses_a_second,
-             tuning.way);
+    walk.all(tuning.share, tuning.leak, tuning.firmness, tuning.rounds, tuning.agreed,
+             tuning.most_thicknesses_a_second, tuning.way);
     walk.all(ticks, next_key, time_then, ticks_then);
     slots.pass_all(walk);
     materials.slots.pass_all(walk);

@@ -159,7 +159,9 @@ template<int Dim> bool World<Dim>::State::Flight::make_room(State& s, Flyer& f) 
         auto& pose = s.bodies.pose[other];
         const Vec<Dim> back = way * clear_share(s, other, pose, {way, {}}, f.place, at_end);
         pose.centre = pose.centre + back;
-        go_back(s.bodies.velocity[other].linear, s.spec.gravity * s.bodies.free[other].gravity_scale, back);
+        const FreeMotion<Dim>& free = s.bodies.free[other];
+        go_back(s.bodies.velocity[other].linear,
+                math::unlocked(s.spec.gravity * free.gravity_scale, free.locks), back);
     }
     return moved;
 }

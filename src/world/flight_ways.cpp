@@ -2,6 +2,7 @@
 #include "world/flight.h"
 
 #include "math/turn.h"
+#include "math/wide.h"
 
 #include <algorithm>
 #include <cmath>
@@ -86,16 +87,16 @@ template<int Dim> void World<Dim>::State::Flight::set_mean(Flyer& f) const {
 template<int Dim>
 void World<Dim>::State::Flight::go_back(Vec<Dim>& velocity, const Vec<Dim>& acceleration,
                                         const Vec<Dim>& back) {
-    const float work = dot(back, acceleration), along = dot(velocity, acceleration);
+    const auto a = math::widened(acceleration);
+    const double work = dot(math::widened(back), a), along = dot(math::widened(velocity), a);
     if (!(work * along < 0)) return;
-    const float squared = dot(acceleration, acceleration);
-    const float then = std::sqrt(std::max(along * along + 2 * work * squared, 0.0f));
-    velocity += acceleration * ((std::copysign(then, along) - along) / squared);
+    const double squared = dot(a, a), then = std::sqrt(std::max(along * along + 2 * work * squared, 0.0));
+    velocity += acceleration * static_cast<float>((std::copysign(then, along) - along) / squared);
 }
 
+// For one that stands time stands: gravity would give it speed for a fall that it does not make.
 template<int Dim> void World<Dim>::State::Flight::advance(Flyer& f, double time) const {
-    if (!f.halted) { // for one that stands time stands: gravity would give it speed for a fall it does not
-                     // make
+    if (!f.halted) {
         f.pose = gone(f.pose, {f.mean, f.spin}, time - f.time);
         f.velocity += f.acceleration * static_cast<float>(time - f.time);
     }
