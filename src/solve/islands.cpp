@@ -32,6 +32,11 @@ template<int Dim> float lightest(const flow::Bodies<Dim>& bodies, const flow::Ma
     return std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
 }
 
+template<int Dim> bool touches(const flow::Manifold<Dim>& m) {
+    return std::any_of(m.points.begin(), m.points.begin() + m.count,
+                       [&](const auto& p) { return p.separation <= 0 || p.normal_force > 0; });
+}
+
 template<int Dim> bool overlaps(const flow::Manifold<Dim>& m) {
     return std::any_of(m.points.begin(), m.points.begin() + m.count,
                        [&](const auto& p) { return p.separation < -kOverlap * m.thickness; });
@@ -99,15 +104,19 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
             const auto& m = manifolds[k];
             return m.body_a == i ? m.body_b : m.body_a;
         };
-        int holders = 0, beside = 0; // of depth 1, all holders are one ground
-        for (const std::uint32_t k : lists.of(i))
-            holders += depth_[other(k)] < depth_[i], beside += depth_[other(k)] == depth_[i];
-        const float surely = beside == 0 && (holders == 1 || depth_[i] == 1) ? surely_[i] : 0;
+        int holders = 0, touched = 0, beside = 0;
+        for (const std::uint32_t k : lists.of(i)) {
+            const bool is_holder = depth_[other(k)] < depth_[i], touches_it = touches(manifolds[k]);
+            holders += is_holder, touched += is_holder && touches_it;
+            beside += touches_it && depth_[other(k)] == depth_[i];
+        }
+        // Of depth 1, all holders are one ground.
+        const float surely = beside == 0 && (touched == 1 || depth_[i] == 1) ? surely_[i] : 0;
         const float each = borne_[i] / static_cast<float>(std::max(holders, 1));
         for (const std::uint32_t k : lists.of(i))
             if (depth_[other(k)] < depth_[i]) {
                 through_[k] = each, borne_[other(k)] += each;
-                certain_[k] = surely, surely_[other(k)] += surely;
+                if (touches(manifolds[k])) certain_[k] = surely, surely_[other(k)] += surely;
                 layers_[other(k)] = std::max(layers_[other(k)], layers_[i] + 1);
             }
     }

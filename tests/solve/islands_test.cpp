@@ -55,6 +55,14 @@ TYPED_TEST(IslandsTest, WhatLeansOnANeighbourIsNotCertain) {
     EXPECT_EQ(pile.loads(), (std::vector<float>{0, 0, 0, 1}));
 }
 
+// Another that is only near changes nothing: contacts would be firm and soft by turns as it comes and goes.
+TYPED_TEST(IslandsTest, WhatOnlyStandsNearDoesNotCount) {
+    Pile<TypeParam::value> pile({0, 4, 2, 1});
+    pile.touch(0, 1), pile.touch(0, 2), pile.touch(1, 2), pile.touch(2, 3);
+    pile.manifolds[2].points[0].separation = 0.01f;
+    EXPECT_EQ(pile.loads(), (std::vector<float>{4, 3, 0, 1}));
+}
+
 TYPED_TEST(IslandsTest, TilesOfAFloorAreOneGround) {
     Pile<TypeParam::value> pile({0, 0, 4, 2});
     pile.touch(0, 2), pile.touch(1, 2), pile.touch(2, 3);
