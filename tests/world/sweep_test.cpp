@@ -285,11 +285,10 @@ TYPED_TEST(SweepTest, ACrowdOfSmallBoxesFallsAndRests) {
     EXPECT_LT(world.penetration().deepest, 0.05f * 0.01f);
 }
 
-// What the modes look at, and what is told of the others.
 // Columns of small bodies of very unlike mass fall into each other, over many impacts a tick: what stands
 // after its last one, is handed to the solver or makes room goes back on its way, and must not keep the speed
-// of a fall it does not make. Some gained a seventh of all that they had
-// to fall; what is left is less than a hundredth, in one of forty.
+// of a fall it does not make. Some gained a sixth of all that they had to fall; what is left is less than a
+// hundredth, in one of forty.
 TYPED_TEST(SweepTest, FallingColumnsGainNoEnergy) {
     constexpr int D = TypeParam::value;
     const Material hard{.friction = 0.1f, .restitution = 0.9f};
@@ -320,6 +319,7 @@ TYPED_TEST(SweepTest, FallingColumnsGainNoEnergy) {
     }
 }
 
+// What the modes look at, and what is told of the others.
 TYPED_TEST(SweepTest, Modes) {
     constexpr int D = TypeParam::value;
     const auto passes = [](Sweep sweep, Motion target) {
