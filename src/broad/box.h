@@ -29,7 +29,7 @@ template<int Dim> ASTASIS_INLINE bool meet(const Box<Dim>& a, const Box<Dim>& b)
         if (a.high[k] < b.low[k] || b.high[k] < a.low[k]) return false;
     return true;
 }
-template<int Dim> bool holds(const Box<Dim>& outer, const Bounds<Dim>& inner) {
+template<template<int> class Outer, int Dim> bool holds(const Outer<Dim>& outer, const Bounds<Dim>& inner) {
     for (int k = 0; k < Dim; k++)
         if (inner.low[k] < outer.low[k] || inner.high[k] > outer.high[k]) return false;
     return true;

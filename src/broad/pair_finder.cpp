@@ -3,8 +3,7 @@
 namespace astasis::broad {
 namespace {
 
-template<int Dim> bool reach_each_other(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
-    const Bounds<Dim> p = flow::reached(a), q = flow::reached(b);
+template<int Dim> bool meet(const Bounds<Dim>& p, const Bounds<Dim>& q) {
     for (int k = 0; k < Dim; k++)
         if (p.high[k] < q.low[k] || q.high[k] < p.low[k]) return false;
     return true;
@@ -70,30 +69,28 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
 
     pairs.clear();
     for (const Kept& p : kept_)
-        if (reach_each_other(colliders[p.pair.a], colliders[p.pair.b])) pairs.push_back(p.pair);
+        if (meet(flow::reached(colliders[p.pair.a]), flow::reached(colliders[p.pair.b])))
+            pairs.push_back(p.pair);
 }
 
 template<int Dim>
 void PairFinder<Dim>::find_farther(std::span<const flow::Collider<Dim>> colliders,
                                    std::span<const Motion> motions, std::span<const std::uint32_t> which,
-                                   const BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
+                                   Reach<Dim> reach, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
                                    std::size_t awake) {
     found_.clear();
     searching_.resize(colliders.size());
-    for (const std::uint32_t i : which) searching_[i] = 1;
     for (const std::uint32_t i : which) {
-        // Another of these may come towards it as far as it goes itself; who goes farther finds it.
-        const float travel = colliders[i].travel;
-        Bounds<Dim> reached = flow::reached(colliders[i]);
-        for (int k = 0; k < Dim; k++) reached.low[k] -= travel, reached.high[k] += travel;
-        search(i, box_around(reached), colliders, motions, index, awake, [&](std::uint32_t j) {
-            const float its = colliders[j].travel;
-            return searching_[j] != 0 && (its > travel || (its == travel && j < i));
-        });
+        searching_[i] = 1;
+        flow::Collider<Dim> farther = colliders[i];
+        farther.bounds = reach(i), farther.travel = 0;
+        index.keep(i, farther, true);
     }
+    for (const std::uint32_t i : which)
+        search(i, box_around(reach(i)), colliders, motions, index, awake,
+               [&](std::uint32_t j) { return searching_[j] != 0 && j < i; });
     for (const std::uint32_t i : which) searching_[i] = 0;
-    std::erase_if(found_,
-                  [&](const Kept& p) { return !reach_each_other(colliders[p.pair.a], colliders[p.pair.b]); });
+    std::erase_if(found_, [&](const Kept& p) { return !meet(reach(p.pair.a), reach(p.pair.b)); });
     order_found();
     farther_.clear(), all_.clear();
     for (const Kept& p : found_) farther_.push_back(p.pair);

@@ -8,11 +8,15 @@
 // allocation once warm. Tested against all pairs by tests/broad/pair_finder_test.cpp.
 #pragma once
 
+#include "astasis/function_ref.h"
 #include "broad/box_index.h"
 
 #include <span>
 
 namespace astasis::broad {
+
+// Within what bounds a collider stays till the tick ends.
+template<int Dim> using Reach = FunctionRef<Bounds<Dim>(std::uint32_t)>;
 
 template<int Dim> class PairFinder {
 public:
@@ -21,10 +25,10 @@ public:
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
               std::span<const std::uint32_t> moving, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
               std::size_t awake = ~std::size_t{0});
-    // Adds to `pairs`, as find() left them or fewer, what `which` meet whose bounds reach farther now. The
-    // index keeps its boxes: this is for once.
+    // Adds to `pairs`, sorted as find() leaves them, what `which` meet, who reach farther now than when pairs
+    // were last looked for.
     void find_farther(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
-                      std::span<const std::uint32_t> which, const BoxIndex<Dim>& index,
+                      std::span<const std::uint32_t> which, Reach<Dim> reach, BoxIndex<Dim>& index,
                       std::vector<flow::Pair>& pairs, std::size_t awake);
     std::size_t visits() const { return visits_; } // of tree nodes, since the last find() began
 

@@ -194,8 +194,9 @@ Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float cl
     // Nearest points of two lines whose unit directions have the cosine c.
     const float c = dot(da, db), along_a = dot(r, da), along_b = dot(r, db), k = 1.0f / (1.0f - c * c);
     const float s = (along_a - c * along_b) * k, t = (c * along_a - along_b) * k;
-    if (std::fabs(s) > 1.001f * a.half[best.i] || std::fabs(t) > 1.001f * b.half[best.j])
-        return {}; // floats failed
+    // In overlap the edges do cross, up to rounding; apart it may be that a corner is nearest.
+    const float beyond = best.separation > 0 ? 1.0f : 1.001f;
+    if (std::fabs(s) > beyond * a.half[best.i] || std::fabs(t) > beyond * b.half[best.j]) return {};
     Points points;
     points[0] = {pa + da * s, pb + db * t, best.separation,
                  1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
@@ -207,8 +208,10 @@ Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float cl
     return out;
 }
 
-Touch<3> touch_in_overlap(const Block& a, const Block& b, const Best& face_a, const Best& face_b,
-                          const Best& edges, float clearly, const Vec3* before) {
+// By the axis along which they are least deep in one another, or farthest apart; in overlap the one taken
+// before if it is about as short.
+Touch<3> touch_along(const Block& a, const Block& b, const Best& face_a, const Best& face_b,
+                     const Best& edges, float clearly, const Vec3* before) {
     const float deepest = std::max({face_a.separation, face_b.separation, edges.separation});
     if (before != nullptr) {
         const Best kept_a = face_along(a, b, *before), kept_b = face_along(b, a, -*before);
@@ -245,14 +248,14 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
     const float deepest = std::max({face_a.separation, face_b.separation, edges.separation}),
                 clearly = 1e-4f * least;
     const float most = std::max({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
-    if (deepest <= 0 && most < kFloatsServe * least) {
-        const Touch<3> t = touch_in_overlap(a, b, face_a, face_b, edges, clearly, before);
+    if (most < kFloatsServe * least) {
+        const Touch<3> t = touch_along(a, b, face_a, face_b, edges, clearly, deepest <= 0 ? before : nullptr);
         float found = 1e30f;
         for (int i = 0; i < t.count; i++) found = std::min(found, t.points[i].separation);
         if (found <= deepest + clearly) return t;
     }
-    // Apart they may be nearest corner to corner, which no axis shows; and of boxes of very different sizes
-    // floats may have lost the deepest point.
+    // Apart they may be nearest corner to corner or to an edge, which no axis shows; and of boxes of very
+    // different sizes floats may have lost the deepest point.
     shape::ConvexRoom<3> room_a, room_b;
     const auto placed = [](const Box3& box, const Frame<3>& at, shape::ConvexRoom<3>& room) {
         return shape::placed(shape::convex_of(box, room), math::widened(at.position),

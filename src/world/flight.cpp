@@ -107,39 +107,51 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
     t.lists.find(b, t.manifolds);
 }
 
+// Where a collider may come in the rest of the tick.
+template<int Dim>
+broad::Box<Dim> World<Dim>::State::Flight::box_ahead(const State& s, std::uint32_t collider,
+                                                     const flow::CentrePose<Dim>& at,
+                                                     const flow::Velocity<Dim>& way, double left) {
+    Bounds<Dim> out{at.centre, at.centre};
+    for (int k = 0; k < Dim; k++) {
+        const double far = static_cast<double>(way.linear[k]) * left;
+        out.low[k] += std::min(far, 0.0) - s.colliders[collider].reach;
+        out.high[k] += std::max(far, 0.0) + s.colliders[collider].reach;
+    }
+    return broad::box_around(out);
+}
+
+// Pairs with another flyer, which may be far from where the tick found it.
+template<int Dim>
+void World<Dim>::State::Flight::look_at(const State& s, Flyer& f, const Flyer& other) const {
+    const double left = tick_ - f.time;
+    const auto there = pose_at(s, other.place, f.time);
+    const auto way = way_of(s, other.place);
+    for (const std::uint32_t c : s.rows[f.place].colliders) {
+        const auto box = box_ahead(s, c, f.pose, way_of(s, f.place), left);
+        for (const std::uint32_t d : s.rows[other.place].colliders)
+            if (meet(box, box_ahead(s, d, there, way, left)) &&
+                may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+                f.pairs.push_back({c, d});
+    }
+}
+
 // What a flyer may meet in the rest of the tick: after a blow it may come to where it was not on its way to.
 template<int Dim> void World<Dim>::State::Flight::look_around(const State& s, Flyer& f) {
-    const double left = tick_ - f.time;
     f.pairs.clear();
-    const auto reach_of = [&](std::uint32_t c, const flow::CentrePose<Dim>& at,
-                              const flow::Velocity<Dim>& v) {
-        Bounds<Dim> out{at.centre, at.centre};
-        for (int k = 0; k < Dim; k++) {
-            const double way = static_cast<double>(v.linear[k]) * left;
-            out.low[k] += std::min(way, 0.0) - s.colliders[c].reach;
-            out.high[k] += std::max(way, 0.0) + s.colliders[c].reach;
-        }
-        return out;
-    };
     for (const std::uint32_t c : s.rows[f.place].colliders) {
-        const auto box = broad::box_around(reach_of(c, f.pose, way_of(s, f.place)));
-        const auto add = [&](std::uint32_t d) {
-            const std::uint32_t body = s.colliders[d].body;
-            if (body != f.place && may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
-                f.pairs.push_back({c, d});
-        };
+        const auto box = box_ahead(s, c, f.pose, way_of(s, f.place), tick_ - f.time);
         s.index.query(box, [&](std::uint32_t d) {
+            const std::uint32_t body = s.colliders[d].body;
             // Fat boxes depend on a world's past: what is found by them alone does not count.
-            if (flyer_of_[s.colliders[d].body] == 0 &&
-                meet(box, broad::box_around(flow::reached(s.colliders[d]))))
-                add(d);
+            if (body != f.place && flyer_of_[body] == 0 &&
+                meet(box, broad::box_around(flow::reached(s.colliders[d]))) &&
+                may_meet(*s.colliders[c].spec, *s.colliders[d].spec))
+                f.pairs.push_back({c, d});
         });
-        for (std::size_t k = 0; k < count_; k++) // who may be far from where the tick found them
-            for (const std::uint32_t d : s.rows[flyers_[k].place].colliders)
-                if (meet(box, broad::box_around(reach_of(d, pose_at(s, flyers_[k].place, f.time),
-                                                         way_of(s, flyers_[k].place)))))
-                    add(d);
     }
+    for (std::size_t k = 0; k < count_; k++)
+        if (flyers_[k].place != f.place) look_at(s, f, flyers_[k]);
     sort_by_keys(s, f.pairs);
 }
 
@@ -202,24 +214,40 @@ template<int Dim> void World<Dim>::State::Flight::hit(State& s, std::size_t whic
     foretell_others(s, which, other, now);
 }
 
-// After an impact its two bodies have new ways; those of all others stay as they were foreseen.
+// After an impact its two bodies have new ways; those of all others stay as they were foreseen. One that
+// stands now looks for nobody itself, and may stand where nobody looked for it.
 template<int Dim>
 void World<Dim>::State::Flight::foretell_others(const State& s, std::size_t which, std::uint32_t other,
                                                 double now) {
-    const auto is_one = [&](std::uint32_t body) { return body == flyers_[which].place || body == other; };
+    const auto is_one = [&](std::uint32_t collider) {
+        const std::uint32_t body = s.colliders[collider].body;
+        return body == flyers_[which].place || body == other;
+    };
     for (std::size_t k = 0; k < count_; k++) {
         Flyer& h = flyers_[k];
         if (k == which || h.halted) continue;
-        if (h.place == other || flyers_[which].halted) { // one that stands now looks for nobody itself
+        if (h.place == other) {
             advance(h, now);
             look_around(s, h);
             predict(s, h);
-        } else if (std::any_of(h.pairs.begin(), h.pairs.end(),
-                               [&](const flow::Pair& p) { return is_one(s.colliders[p.b].body); })) {
-            advance(h, now);
-            if (h.next <= tick_ && is_one(s.colliders[h.met.b].body)) predict(s, h);
-            else look_for(s, h, is_one);
+            continue;
         }
+        for (const auto m : {static_cast<std::uint32_t>(which + 1), flyer_of_[other]}) {
+            if (m == 0 || !flyers_[m - 1].halted) continue;
+            const Flyer& standing = flyers_[m - 1];
+            std::erase_if(h.pairs,
+                          [&](const flow::Pair& p) { return s.colliders[p.b].body == standing.place; });
+            look_at(s, h, standing);
+            sort_by_keys(s, h.pairs);
+        }
+        const bool meets_one = h.next <= tick_ && is_one(h.met.b);
+        if (!meets_one &&
+            std::none_of(h.pairs.begin(), h.pairs.end(), [&](const flow::Pair& p) { return is_one(p.b); }))
+            continue;
+        advance(h, now);
+        if (meets_one) predict(s, h);
+        else
+            look_for(s, h, [&](std::uint32_t body) { return body == flyers_[which].place || body == other; });
     }
 }
 

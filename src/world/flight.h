@@ -146,6 +146,9 @@ private:
     void hit(State& s, std::size_t which);
     void find_meeting(const State& s, const Flyer& f);
     bool is_alone(const State& s, std::uint32_t i) const;
+    static broad::Box<Dim> box_ahead(const State& s, std::uint32_t collider, const flow::CentrePose<Dim>& at,
+                                     const flow::Velocity<Dim>& way, double left);
+    void look_at(const State& s, Flyer& f, const Flyer& other) const;
     void look_around(const State& s, Flyer& f);
     void send_on(State& s, std::uint32_t body, const flow::Velocity<Dim>& v, double now);
     void set_two(const State& s, std::uint32_t place, const flow::CentrePose<Dim>& pose,

@@ -1,6 +1,6 @@
 // Contacts of a tick solved: in one go, and in parts where something comes on fast.
 #include "base/room.h"
-#include "world/state.h"
+#include "world/flight.h"
 #include "world/stopwatch.h"
 
 #include <algorithm>
@@ -31,27 +31,15 @@ template<int Dim> double World<Dim>::State::solve_contacts() {
     return looking;
 }
 
-// And the pairs that they may make: what is hit by something fast reaches farther than it did when the tick's
-// pairs were found. By no more than some widths, or all of a heap would be pairs with all.
 template<int Dim> void World<Dim>::State::find_hurried() {
-    constexpr float kMostWidths = 2;
-    auto& hurry = parts.hurry;
-    hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
-    for (std::size_t before = 0; hurry.count() > before;) {
-        before = hurry.count();
-        parts.farther.clear();
-        for (std::uint32_t i = 0; i < bodies.moving; i++)
-            if (hurry.marks()[i] != 0)
-                for (const std::uint32_t k : rows[i].colliders) {
-                    auto& c = colliders[k];
-                    c.travel = std::max(c.travel, std::min(hurry.reach(i), kMostWidths * c.thickness));
-                    parts.farther.push_back(k);
-                }
-        broad.find_farther(colliders, bodies.motion, parts.farther, index, pairs, bodies.moving);
-        foresee(spec.tick);
-        drop_pairs_of_flight();
-        hurry.find(bodies, colliders, pairs, manifolds, narrow.coming());
-    }
+    const auto around = [&](std::uint32_t k, float distance, FunctionRef<void(std::uint32_t)> visit) {
+        Bounds<Dim> near = colliders[k].bounds;
+        for (int axis = 0; axis < Dim; axis++) near.low[axis] -= distance, near.high[axis] += distance;
+        index.query_moving(broad::box_around(near), [&](std::uint32_t other) {
+            if (!flight->takes(*this, colliders[k].body, colliders[other].body)) visit(other);
+        });
+    };
+    parts.hurry.find(bodies, colliders, moving_colliders, pairs, manifolds, narrow.coming(), around);
 }
 
 // What is not hurried, through the whole tick. Only the manifolds of the hurried remain; what others cannot
@@ -73,16 +61,14 @@ template<int Dim> void World<Dim>::State::solve_others() {
         if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = parts.began[i];
 }
 
+// Whether a body moves in the hurried parts of a tick, or cannot be moved by them. The others are where they
+// will be when the tick ends: no hurried one can reach them before.
+template<int Dim> bool World<Dim>::State::goes_along(std::uint32_t i) const {
+    return i >= bodies.moving || !(bodies.mass[i].inverse_mass > 0) || parts.hurry.marks()[i] != 0;
+}
+
 template<int Dim> double World<Dim>::State::solve_hurried(int next) {
-    // The others are where they will be when the tick ends: no hurried one can reach them before.
-    const auto goes_along = [&](std::uint32_t i) {
-        return i >= bodies.moving || !(bodies.mass[i].inverse_mass > 0) || parts.hurry.marks()[i] != 0;
-    };
-    base::make_room(parts.pairs, pairs.size());
-    parts.pairs.clear();
-    std::copy_if(pairs.begin(), pairs.end(), std::back_inserter(parts.pairs), [&](const flow::Pair& p) {
-        return goes_along(colliders[p.a].body) && goes_along(colliders[p.b].body);
-    });
+    begin_hurried();
     const double substep = spec.tick / spec.substeps;
     double looking = 0;
     for (int left = spec.substeps; left > 0; next = narrow.substeps_before_next(left, tuning.way)) {
@@ -92,12 +78,49 @@ template<int Dim> double World<Dim>::State::solve_hurried(int next) {
         if (left == 0) break;
         Stopwatch watch(timing);
         foresee(left * substep);
+        look_farther();
         manifolds.swap(manifolds_before);
         narrow.find(colliders, parts.pairs, bodies, materials, manifolds_before, manifolds,
                     narrow::ManifoldFinder<Dim>::When::WithinTick);
         looking += watch.lap();
     }
     return looking;
+}
+
+template<int Dim> void World<Dim>::State::begin_hurried() {
+    base::make_room(parts.pairs, pairs.size());
+    parts.pairs.clear();
+    std::copy_if(pairs.begin(), pairs.end(), std::back_inserter(parts.pairs), [&](const flow::Pair& p) {
+        return goes_along(colliders[p.a].body) && goes_along(colliders[p.b].body);
+    });
+    base::make_room(parts.looked, colliders.size()), base::make_room(parts.farther, moving_colliders.size());
+    parts.looked.resize(colliders.size());
+    for (const std::uint32_t k : moving_colliders) parts.looked[k] = flow::reached(colliders[k]);
+}
+
+// What is hit by something fast comes farther than it would have when the tick's pairs were found. It is
+// looked for at once as far again as it comes, so that it is not looked for in each part.
+template<int Dim> void World<Dim>::State::look_farther() {
+    const auto reach = [&](std::uint32_t k) {
+        return colliders[k].body < bodies.moving ? parts.looked[k] : flow::reached(colliders[k]);
+    };
+    parts.farther.clear();
+    for (const std::uint32_t k : moving_colliders) {
+        auto& c = colliders[k];
+        if (!goes_along(c.body)) continue;
+        set_bounds(c);
+        if (broad::holds(parts.looked[k], flow::reached(c))) continue;
+        parts.looked[k] = flow::reached(c);
+        for (int axis = 0; axis < Dim; axis++)
+            parts.looked[k].low[axis] -= c.travel, parts.looked[k].high[axis] += c.travel;
+        parts.farther.push_back(k);
+    }
+    if (parts.farther.empty()) return;
+    broad.find_farther(colliders, bodies.motion, parts.farther, reach, index, parts.pairs, bodies.moving);
+    drop_pairs_of_flight(parts.pairs);
+    std::erase_if(parts.pairs, [&](const flow::Pair& p) {
+        return !goes_along(colliders[p.a].body) || !goes_along(colliders[p.b].body);
+    });
 }
 
 template double World<2>::State::solve_contacts();

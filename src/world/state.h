@@ -135,7 +135,7 @@ template<int Dim> struct World<Dim>::State {
 
     void step(); // step.cpp
     void leave_to_flight();
-    void drop_pairs_of_flight();
+    void drop_pairs_of_flight(std::vector<flow::Pair>& list) const;
     void wake_struck();
     void hold_if_not_finite();
 
@@ -143,6 +143,9 @@ template<int Dim> struct World<Dim>::State {
     void find_hurried();
     void solve_others();
     double solve_hurried(int next);
+    void begin_hurried();
+    bool goes_along(std::uint32_t i) const;
+    void look_farther();
 };
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.

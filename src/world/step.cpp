@@ -59,7 +59,7 @@ template<int Dim> void World<Dim>::State::leave_to_flight() {
         foresee(spec.tick);
         broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
     }
-    drop_pairs_of_flight();
+    drop_pairs_of_flight(pairs);
     if (flight->handed_over()) narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
     else if (flight->any()) {
         std::erase_if(manifolds,
@@ -68,9 +68,9 @@ template<int Dim> void World<Dim>::State::leave_to_flight() {
     }
 }
 
-template<int Dim> void World<Dim>::State::drop_pairs_of_flight() {
+template<int Dim> void World<Dim>::State::drop_pairs_of_flight(std::vector<flow::Pair>& list) const {
     const auto sleeps = [&](std::uint32_t i) { return is_asleep(i) && bodies.motion[i] == Motion::Dynamic; };
-    std::erase_if(pairs, [&](const flow::Pair& p) {
+    std::erase_if(list, [&](const flow::Pair& p) {
         const std::uint32_t a = colliders[p.a].body, b = colliders[p.b].body;
         return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
     });
@@ -110,8 +110,8 @@ template<int Dim> void World<Dim>::State::hold_if_not_finite() {
     }
 }
 
-template void World<2>::State::drop_pairs_of_flight();
-template void World<3>::State::drop_pairs_of_flight();
+template void World<2>::State::drop_pairs_of_flight(std::vector<flow::Pair>&) const;
+template void World<3>::State::drop_pairs_of_flight(std::vector<flow::Pair>&) const;
 template void World<2>::State::step();
 template void World<3>::State::step();
 

@@ -70,7 +70,9 @@ public:
                 which.push_back(i);
                 colliders_[i].travel += n_.f(0, 1);
             }
-        finder_.find_farther(colliders_, motions_, which, index_, pairs_, ~std::size_t{0});
+        finder_.find_farther(
+            colliders_, motions_, which, [&](std::uint32_t i) { return flow::reached(colliders_[i]); },
+            index_, pairs_, ~std::size_t{0});
         return keys();
     }
 

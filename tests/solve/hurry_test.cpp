@@ -12,6 +12,7 @@ TYPED_TEST_SUITE(HurryTest, test::Dimensions);
 template<int D> struct Crowd {
     flow::Bodies<D> bodies;
     std::vector<flow::Collider<D>> colliders;
+    std::vector<std::uint32_t> moving;
     std::vector<flow::Pair> pairs, coming;
     std::vector<flow::Manifold<D>> manifolds;
 
@@ -24,7 +25,9 @@ template<int D> struct Crowd {
             bodies.mass[i].inverse_mass = n.in(0, 1) < 0.2 ? 0.0f : 1.0f;
             auto& c = colliders[i];
             c.body = i;
+            moving.push_back(i);
             c.travel = static_cast<float>(n.in(0, 0.6));
+            c.thickness = static_cast<float>(n.in(0.1, 0.5));
             for (int k = 0; k < D; k++) {
                 c.bounds.low[k] = n.in(0, D == 2 ? 20 : 10);
                 c.bounds.high[k] = c.bounds.low[k] + 0.5;
@@ -41,11 +44,11 @@ template<int D> struct Crowd {
     }
 };
 
-// The same, said as slowly as can be: everybody asks everybody until nothing changes.
+// The same, said as slowly as can be: in each round, all that were marked in the round before ask everybody.
 template<int D> std::vector<std::uint8_t> slowly(const Crowd<D>& crowd) {
     const std::size_t count = crowd.bodies.moving;
     const auto moves = [&](std::uint32_t i) { return crowd.bodies.mass[i].inverse_mass > 0; };
-    std::vector<std::uint8_t> hurried(count, 0);
+    std::vector<std::uint8_t> hurried(count, 0), asked(count, 0);
     std::vector<float> reach(count, 0);
     const auto far = [&](std::uint32_t i, float way) { reach[i] = std::max(reach[i], way); };
     for (const auto& pair : crowd.pairs) {
@@ -55,28 +58,30 @@ template<int D> std::vector<std::uint8_t> slowly(const Crowd<D>& crowd) {
     for (const auto& pair : crowd.coming)
         for (const std::uint32_t i : {pair.a, pair.b}) hurried[i] = moves(i);
     for (bool again = true; again;) {
-        const auto hurried_before = hurried;
-        const auto reach_before = reach;
-        for (const auto& m : crowd.manifolds)
-            if (moves(m.body_a) && moves(m.body_b)) {
-                hurried[m.body_a] = hurried[m.body_b] = hurried[m.body_a] | hurried[m.body_b];
-                reach[m.body_a] = reach[m.body_b] = std::max(reach[m.body_a], reach[m.body_b]);
-            }
-        if (hurried != hurried_before || reach != reach_before) {
-            again = true;
-            continue;
-        }
+        for (std::size_t round = 0; round < count; round++) // what touches goes together
+            for (const auto& m : crowd.manifolds)
+                if (moves(m.body_a) && moves(m.body_b)) {
+                    hurried[m.body_a] = hurried[m.body_b] = hurried[m.body_a] | hurried[m.body_b];
+                    reach[m.body_a] = reach[m.body_b] = std::max(reach[m.body_a], reach[m.body_b]);
+                }
         again = false;
-        for (const auto& pair : crowd.pairs) {
-            if (!moves(pair.a) || !moves(pair.b) || hurried[pair.a] == hurried[pair.b]) continue;
-            const std::uint32_t i = hurried[pair.a] ? pair.a : pair.b, j = hurried[pair.a] ? pair.b : pair.a;
-            double apart = 0;
-            for (int k = 0; k < D; k++)
-                apart = std::max({apart, crowd.colliders[i].bounds.low[k] - crowd.colliders[j].bounds.high[k],
-                                  crowd.colliders[j].bounds.low[k] - crowd.colliders[i].bounds.high[k]});
-            if (apart > 2 * reach[i] + reach[j]) continue;
-            hurried[j] = 1, reach[j] = std::max(reach[j], reach[i]);
-            again = true;
+        const auto marked = hurried;
+        const auto reach_before = reach;
+        for (std::uint32_t i = 0; i < count; i++) {
+            if (!marked[i] || asked[i]) continue;
+            asked[i] = 1;
+            const auto& c = crowd.colliders[i];
+            for (std::uint32_t j = 0; j < count; j++) {
+                const auto& d = crowd.colliders[j];
+                double apart = 0;
+                for (int k = 0; k < D; k++)
+                    apart = std::max(
+                        {apart, c.bounds.low[k] - d.bounds.high[k], d.bounds.low[k] - c.bounds.high[k]});
+                if (!moves(j) || marked[j]) continue;
+                if (apart > std::min(2 * reach_before[i], 2 * c.thickness) + d.travel) continue;
+                hurried[j] = 1, far(j, reach_before[i]);
+                again = true;
+            }
         }
     }
     return hurried;
@@ -88,7 +93,11 @@ TYPED_TEST(HurryTest, MarksWhatComesOnAndAllThatItMayReach) {
     std::size_t some = 0;
     for (std::uint64_t seed = 0; seed < 500; seed++) {
         const Crowd<D> crowd(seed, 5 + seed % 40);
-        hurry.find(crowd.bodies, crowd.colliders, crowd.pairs, crowd.manifolds, crowd.coming);
+        const auto around = [&](std::uint32_t, float, FunctionRef<void(std::uint32_t)> visit) {
+            for (const std::uint32_t i : crowd.moving) visit(i);
+        };
+        hurry.find(crowd.bodies, crowd.colliders, crowd.moving, crowd.pairs, crowd.manifolds, crowd.coming,
+                   around);
         const std::vector<std::uint8_t> marks(hurry.marks().begin(), hurry.marks().end());
         ASSERT_EQ(marks, slowly(crowd)) << "seed " << seed;
         const auto marked = static_cast<std::size_t>(std::count(marks.begin(), marks.end(), 1));
