@@ -159,7 +159,7 @@ public:
                           static_cast<float>(apart - skins_), feature};
     }
     double nearest() const { return nearest_; } // of the cores
-    std::span<const TouchPoint<3>> all() const { return {all_.data(), count_}; }
+    std::span<TouchPoint<3>> all() { return {all_.data(), count_}; }
 
 private:
     double skins_, least_;

@@ -2,6 +2,7 @@
 
 #include "math/numbers.h"
 #include "math/turn.h"
+#include "shape/surface.h"
 
 #include <algorithm>
 #include <cmath>
@@ -167,10 +168,20 @@ float coming_to_meet(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
     return nearest > kAdded * way * m.thickness ? 0 : way;
 }
 
-// Shapes with one feature each have no other to be met by.
-template<int Dim> bool has_features(const flow::Collider<Dim>& c) {
+// Whether other features may meet than those of a manifold, before the tick ends. Shapes with one feature
+// each have no others; nor does a ball come through the plane of a face that it is over, whatever turns it.
+template<int Dim> bool has_other_features(const flow::Collider<Dim>& c, bool is_guide) {
+    if (std::holds_alternative<HalfSpace<Dim>>(c.spec->geometry)) return false;
     return !std::holds_alternative<Ball<Dim>>(c.spec->geometry) &&
-           !std::holds_alternative<HalfSpace<Dim>>(c.spec->geometry);
+           (!is_guide || shape::is_surface(c.spec->geometry));
+}
+template<int Dim>
+bool may_meet_by_others(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+                        const flow::Manifold<Dim>& m) {
+    const bool round_a = std::holds_alternative<Ball<Dim>>(a.spec->geometry),
+               round_b = std::holds_alternative<Ball<Dim>>(b.spec->geometry);
+    return has_other_features(a, round_b && m.guide == Guide::FaceOfA) ||
+           has_other_features(b, round_a && m.guide == Guide::FaceOfB);
 }
 
 template<int Dim> bool gave(std::span<const flow::Manifold<Dim>> manifolds) {
@@ -229,9 +240,9 @@ template<int Dim> void ManifoldFinder<Dim>::begin_seeing() { come_on_ = 0, comin
 template<int Dim>
 void ManifoldFinder<Dim>::see(const flow::Pair& pair, const flow::Collider<Dim>& a,
                               const flow::Collider<Dim>& b, std::span<const flow::Manifold<Dim>> manifolds) {
-    if (manifolds.empty() || (!has_features(a) && !has_features(b))) return;
     float fastest = 0;
-    for (const auto& m : manifolds) fastest = std::max(fastest, coming_to_meet(a, b, m));
+    for (const auto& m : manifolds)
+        if (may_meet_by_others(a, b, m)) fastest = std::max(fastest, coming_to_meet(a, b, m));
     if (fastest > kComesOn) coming_.push_back(pair);
     come_on_ = std::max(come_on_, fastest);
 }

@@ -1,6 +1,9 @@
 #include "narrow/widest.h"
 
+#include "math/turn.h"
+
 #include <algorithm>
+#include <cmath>
 
 namespace astasis::narrow {
 namespace {
@@ -48,15 +51,65 @@ void keep_widest(std::span<const TouchPoint<2>> points, Vec2 normal, Touch<2>& o
     keep(points, {first, second}, out);
 }
 
-void keep_widest(std::span<const TouchPoint<3>> points, Vec3 normal, Touch<3>& out) {
+namespace {
+
+// Shares of the widest distance. What differs in depth by less than the first is as deep: were the deepest
+// chosen, one that is left out sinks and takes the place of another in the next tick, for ever. What is
+// nearer to another than the second stands for the same place, and would make it twice as hard.
+constexpr float kAsDeep = 2e-4f, kSamePlace = 1e-2f;
+constexpr float kLevel = 1e-4f; // a share of that distance
+
+float widest(std::span<const TouchPoint<3>> points) {
+    float out = 0;
+    for (const auto& p : points) out = std::max(out, length_squared(p.core_b - points[0].core_b));
+    return std::sqrt(out);
+}
+
+// Drops those that stand where a deeper one, or one before, does; what is level keeps the name it came by
+// first.
+std::span<TouchPoint<3>> without_doubles(std::span<TouchPoint<3>> points, float near) {
+    std::size_t count = 0;
+    for (const auto& p : points) {
+        const auto kept = points.first(count);
+        const auto same = std::find_if(kept.begin(), kept.end(), [&](const auto& q) {
+            return length_squared(p.core_b - q.core_b) < near * near;
+        });
+        if (same == kept.end()) points[count++] = p;
+        else if (p.separation < same->separation - kLevel * near) *same = p;
+    }
+    return points.first(count);
+}
+
+}
+
+void keep_widest(std::span<TouchPoint<3>> found, Vec3 normal, Touch<3>& out) {
+    const float width = widest(found);
+    const std::span<const TouchPoint<3>> points = without_doubles(found, kSamePlace * width);
     if (all_fit(points, out)) return pair_opposite(out);
-    const std::size_t first = most(points, [](const auto& p) { return -p.separation; });
+    float deepest = points[0].separation;
+    for (const auto& p : points) deepest = std::min(deepest, p.separation);
+    const float slack = kAsDeep * width;
+    const auto weight = [&](const TouchPoint<3>& p) { // 1 of what is as deep as the deepest
+        return slack / std::max(slack, p.separation - deepest);
+    };
+    const Vec3 across = math::tangents(normal)[0];
+    const std::size_t first =
+        most(points, [&](const auto& p) { return weight(p) == 1 ? dot(p.core_b, across) : -1e30f; });
     const Vec3 origin = points[first].core_b;
-    const std::size_t second = most(points, [&](const auto& p) { return length_squared(p.core_b - origin); });
-    const Vec3 line = points[second].core_b - origin;
-    const auto area = [&](const TouchPoint<3>& p) { return dot(cross(line, p.core_b - origin), normal); };
-    keep(points, {first, second, most(points, area), most(points, [&](const auto& p) { return -area(p); })},
-         out);
+    const std::size_t second = most(
+        points, [&](const auto& p) { return length_squared(p.core_b - origin) * weight(p) * weight(p); });
+    const auto area = [&](std::size_t i, std::size_t k,
+                          const TouchPoint<3>& p) { // left of the way from i to k
+        return dot(cross(points[k].core_b - points[i].core_b, p.core_b - points[i].core_b), normal) *
+               weight(p);
+    };
+    const std::size_t third = most(points, [&](const auto& p) { return std::fabs(area(first, second, p)); });
+    const bool is_left = area(first, second, points[third]) > 0;
+    const std::size_t a = is_left ? first : second, b = is_left ? second : first; // a, b, third turn left
+    const std::size_t fourth = most(points, [&](const auto& p) {
+        return std::max({area(b, a, p), area(third, b, p), area(a, third, p)});
+    });
+    keep(points, {first, second, third, fourth}, out);
     pair_opposite(out);
 }
 
