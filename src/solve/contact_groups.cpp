@@ -275,8 +275,7 @@ void ContactGroups<Dim>::judge(Part& part, std::uint32_t first, int found,
         const std::uint32_t slot = (first + a.group) * lanes + a.lane;
         const auto place = std::lower_bound(part.places.begin(), part.places.end(), slot,
                                             [](const Place& p, std::uint32_t s) { return p.slot < s; });
-        const float thickness = manifolds[place->manifold].thickness;
-        const Meeting met = meeting({a.gap, a.speed, a.gained}, seconds_, thickness);
+        const Meeting met = meeting({a.gap, a.speed, a.gained}, seconds_, manifolds[place->manifold]);
         if (met == Meeting::Within && suspects != nullptr) suspects->push_back({place->manifold, a.point});
         if (met != Meeting::Later) continue;
         const Lane hot{part.hot_at(slot), part.lanes()};

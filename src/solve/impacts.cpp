@@ -21,6 +21,9 @@ constexpr float kSameTime = 1e-4f;
 constexpr float kLevel = 5e-4f;
 // Closing by less than this share of the thinner shape's thickness in a substep is standing still.
 constexpr float kStill = 1e-6f;
+// And so is closing by less than this where nothing bounces: contacts stop it as well, and in a heap that
+// shakes down such meetings are most.
+constexpr float kSlow = 2e-4f;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
 constexpr int kMostPasses = 64;
 // A body that is hit more often than that within a substep is in a crowd that has fallen together, where
@@ -37,10 +40,12 @@ float meeting_speed(float gap, float speed, float acceleration) {
 
 }
 
-Meeting meeting(const Closing& c, float seconds, float thickness) {
+template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::Manifold<Dim>& m) {
     const float start = c.speed - c.gained;
     const float speed = meeting_speed(c.gap, start, c.gained / seconds);
-    if (!(speed > std::max(c.gained, kStill * thickness / seconds))) return Meeting::Rest;
+    const bool bounces = m.restitution * speed > c.gained || m.tangential_restitution > 0;
+    if (!(speed > std::max(c.gained, (bounces ? kStill : kSlow) * m.thickness / seconds)))
+        return Meeting::Rest;
     if (c.gap <= 0) return start > 0 ? Meeting::Within : Meeting::Rest;
     return 2 * c.gap <= seconds * (start + speed) ? Meeting::Within : Meeting::Later;
 }
@@ -250,6 +255,8 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<D
     return !moved_.empty();
 }
 
+template Meeting meeting(const Closing&, float, const flow::Manifold<2>&);
+template Meeting meeting(const Closing&, float, const flow::Manifold<3>&);
 template class Impacts<2>;
 template class Impacts<3>;
 

@@ -33,10 +33,10 @@ struct Closing {
     float gap, speed, gained; // at the end of the substep without impacts, of which `gained` came in it
 };
 
-// Rest: it does not come on faster than free motion in a substep makes it.
+// Rest: it does not come on faster than free motion in a substep makes it, or so slowly that contacts serve.
 enum class Meeting : std::uint8_t { Rest, Within, Later };
 // Whether it meets within the substep.
-Meeting meeting(const Closing& c, float seconds, float thickness);
+template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::Manifold<Dim>& m);
 
 template<int Dim> class Impacts {
 public:
