@@ -38,14 +38,19 @@ float meeting_speed(float gap, float speed, float acceleration) {
     return std::sqrt(std::max(speed * speed + 2 * acceleration * std::max(gap, 0.0f), 0.0f));
 }
 
+// By what two that close at a speed, of which they gain so much in a substep, may close in it and stand
+// still.
+template<int Dim> float stillness(const flow::Manifold<Dim>& m, float speed, float gained) {
+    const bool bounces = m.restitution * speed > gained || m.tangential_restitution > 0;
+    return (bounces ? kStill : kSlow) * m.thickness;
+}
+
 }
 
 template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::Manifold<Dim>& m) {
     const float start = c.speed - c.gained;
     const float speed = meeting_speed(c.gap, start, c.gained / seconds);
-    const bool bounces = m.restitution * speed > c.gained || m.tangential_restitution > 0;
-    if (!(speed > std::max(c.gained, (bounces ? kStill : kSlow) * m.thickness / seconds)))
-        return Meeting::Rest;
+    if (!(speed > std::max(c.gained, stillness(m, speed, c.gained) / seconds))) return Meeting::Rest;
     if (c.gap <= 0) return start > 0 ? Meeting::Within : Meeting::Rest;
     return 2 * c.gap <= seconds * (start + speed) ? Meeting::Within : Meeting::Later;
 }
@@ -123,8 +128,9 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     const float gap = s.gap + (shift + (v + s.gains * (0.5f * now * rate)) * now);
     const float closing = -(v + s.gains * (now * rate)), faster = -s.gains;
     const float meeting = meeting_speed(gap, closing, faster * rate);
-    const float thickness = b.manifolds[s.manifold].thickness, touching = kStill * thickness;
-    if (!(meeting > std::max(faster, touching * rate))) return;
+    const auto& m = b.manifolds[s.manifold];
+    const float thickness = m.thickness, touching = kStill * thickness;
+    if (!(meeting > std::max(faster, stillness(m, meeting, faster) * rate))) return;
     float t = now;
     if (gap > touching) t = now + 2 * gap / (closing + meeting);
     else if (closing <= 0) return;
