@@ -176,19 +176,30 @@ int add_face_points(const Block& p, const Block& q, int i, Vec3 n, bool second, 
     return count;
 }
 
-Touch<3> face_contact(const Block& p, const Block& q, const Best& face, bool second, float clearly) {
-    Touch<3> out;
-    out.normal = second ? -face.normal : face.normal;
-    out.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
+// What was found, and how near the nearest of all points was, kept or not.
+struct Contact {
+    Touch<3> touch;
+    float nearest = 1e30f;
+};
+
+void keep(Points& points, int count, Vec3 normal, Contact& out) {
+    for (int i = 0; i < count; i++) out.nearest = std::min(out.nearest, points[i].separation);
+    keep_widest({points.data(), static_cast<std::size_t>(count)}, normal, out.touch);
+}
+
+Contact face_contact(const Block& p, const Block& q, const Best& face, bool second, float clearly) {
+    Contact out;
+    out.touch.normal = second ? -face.normal : face.normal;
+    out.touch.guide = second ? flow::Guide::FaceOfB : flow::Guide::FaceOfA;
     Points points;
     const int count = add_face_points(p, q, face.i, face.normal, second, face.separation, clearly, points, 0);
-    keep_widest({points.data(), static_cast<std::size_t>(count)}, face.normal, out);
+    keep(points, count, face.normal, out);
     return out;
 }
 
 // The crossing of two edges, and the faces beside them: what turns about that point comes down on those
 // within the tick.
-Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float clearly) {
+Contact edge_contact(const Block& a, const Block& b, const Best& best, float clearly) {
     const Vec3 pa = edge_middle(a, best.i, best.normal), pb = edge_middle(b, best.j, -best.normal);
     const Vec3 da = a.axis[best.i], db = b.axis[best.j], r = pb - pa;
     // Nearest points of two lines whose unit directions have the cosine c.
@@ -202,16 +213,16 @@ Touch<3> edge_contact(const Block& a, const Block& b, const Best& best, float cl
                  1u << 20 | edge_code(a, best.i, best.normal) << 8 | edge_code(b, best.j, -best.normal)};
     const int count = add_face_points(a, b, most_along(a, best.normal), best.normal, false, best.separation,
                                       clearly, points, 1);
-    Touch<3> out;
-    out.normal = best.normal;
-    keep_widest({points.data(), static_cast<std::size_t>(count)}, best.normal, out);
+    Contact out;
+    out.touch.normal = best.normal;
+    keep(points, count, best.normal, out);
     return out;
 }
 
 // By the axis along which they are least deep in one another, or farthest apart; in overlap the one taken
 // before if it is about as short.
-Touch<3> touch_along(const Block& a, const Block& b, const Best& face_a, const Best& face_b,
-                     const Best& edges, float clearly, const Vec3* before) {
+Contact touch_along(const Block& a, const Block& b, const Best& face_a, const Best& face_b, const Best& edges,
+                    float clearly, const Vec3* before) {
     const float deepest = std::max({face_a.separation, face_b.separation, edges.separation});
     if (before != nullptr) {
         const Best kept_a = face_along(a, b, *before), kept_b = face_along(b, a, -*before);
@@ -249,10 +260,9 @@ Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b,
                 clearly = 1e-4f * least;
     const float most = std::max({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});
     if (most < kFloatsServe * least) {
-        const Touch<3> t = touch_along(a, b, face_a, face_b, edges, clearly, deepest <= 0 ? before : nullptr);
-        float found = 1e30f;
-        for (int i = 0; i < t.count; i++) found = std::min(found, t.points[i].separation);
-        if (found <= deepest + clearly) return t;
+        const Contact found =
+            touch_along(a, b, face_a, face_b, edges, clearly, deepest <= 0 ? before : nullptr);
+        if (found.nearest <= deepest + clearly) return found.touch;
     }
     // Apart they may be nearest corner to corner or to an edge, which no axis shows; and of boxes of very
     // different sizes floats may have lost the deepest point.

@@ -53,9 +53,8 @@ void keep_widest(std::span<const TouchPoint<2>> points, Vec2 normal, Touch<2>& o
 
 namespace {
 
-// Shares of the widest distance. What differs in depth by less than the first is as deep: were the deepest
-// chosen, one that is left out sinks and takes the place of another in the next tick, for ever. What is
-// nearer to another than the second stands for the same place, and would make it twice as hard.
+// Shares of the widest distance. What differs in depth by less than the first is as deep. What is nearer to
+// another than the second stands for the same place, and would make it twice as hard.
 constexpr float kAsDeep = 2e-4f, kSamePlace = 1e-2f;
 constexpr float kLevel = 1e-4f; // a share of that distance
 
@@ -82,26 +81,28 @@ std::span<TouchPoint<3>> without_doubles(std::span<TouchPoint<3>> points, float 
 
 }
 
+// By where they are, not by how deep: were it the deepest, one that is left out would sink and take the place
+// of another in the next tick, for ever.
 void keep_widest(std::span<TouchPoint<3>> found, Vec3 normal, Touch<3>& out) {
     const float width = widest(found);
     const std::span<const TouchPoint<3>> points = without_doubles(found, kSamePlace * width);
     if (all_fit(points, out)) return pair_opposite(out);
-    float deepest = points[0].separation;
-    for (const auto& p : points) deepest = std::min(deepest, p.separation);
-    const float slack = kAsDeep * width;
-    const auto weight = [&](const TouchPoint<3>& p) { // 1 of what is as deep as the deepest
-        return slack / std::max(slack, p.separation - deepest);
+    const std::size_t deepest = most(points, [](const auto& p) { return -p.separation; });
+    const float slack = kAsDeep * width, touching = std::max(points[deepest].separation, 0.0f);
+    const auto weight = [&](const TouchPoint<3>& p) { // 1 of what touches, or is as near as the nearest
+        return slack / std::max(slack, p.separation - touching);
     };
     const Vec3 across = math::tangents(normal)[0];
     const std::size_t first =
         most(points, [&](const auto& p) { return weight(p) == 1 ? dot(p.core_b, across) : -1e30f; });
-    const Vec3 origin = points[first].core_b;
-    const std::size_t second = most(
-        points, [&](const auto& p) { return length_squared(p.core_b - origin) * weight(p) * weight(p); });
-    const auto area = [&](std::size_t i, std::size_t k,
-                          const TouchPoint<3>& p) { // left of the way from i to k
-        return dot(cross(points[k].core_b - points[i].core_b, p.core_b - points[i].core_b), normal) *
-               weight(p);
+    const auto away = [&](std::size_t i, const TouchPoint<3>& p) {
+        return length_squared(p.core_b - points[i].core_b);
+    };
+    const std::size_t second =
+        most(points, [&](const auto& p) { return away(first, p) * weight(p) * weight(p); });
+    // Left of the way from i to k.
+    const auto area = [&](std::size_t i, std::size_t k, const TouchPoint<3>& p) {
+        return dot(cross(points[k].core_b - points[i].core_b, p.core_b - points[i].core_b), normal);
     };
     const std::size_t third = most(points, [&](const auto& p) { return std::fabs(area(first, second, p)); });
     const bool is_left = area(first, second, points[third]) > 0;
@@ -109,7 +110,12 @@ void keep_widest(std::span<TouchPoint<3>> found, Vec3 normal, Touch<3>& out) {
     const std::size_t fourth = most(points, [&](const auto& p) {
         return std::max({area(b, a, p), area(third, b, p), area(a, third, p)});
     });
-    keep(points, {first, second, third, fourth}, out);
+    std::array<std::size_t, 4> chosen{first, second, third, fourth};
+    std::size_t& next_to_deepest = *std::min_element(chosen.begin(), chosen.end(), [&](auto i, auto k) {
+        return away(deepest, points[i]) < away(deepest, points[k]);
+    });
+    if (points[deepest].separation < points[next_to_deepest].separation - slack) next_to_deepest = deepest;
+    keep(points, chosen, out);
     pair_opposite(out);
 }
 
