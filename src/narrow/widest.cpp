@@ -55,7 +55,7 @@ namespace {
 
 // Shares of the widest distance. What differs in depth by less than the first is as deep. What is nearer to
 // another than the second stands for the same place, and would make it twice as hard.
-constexpr float kAsDeep = 2e-4f, kSamePlace = 1e-2f;
+constexpr float kAsDeep = 1e-4f, kSamePlace = 1e-2f;
 constexpr float kLevel = 1e-4f; // a share of that distance
 
 float widest(std::span<const TouchPoint<3>> points) {
