@@ -7,10 +7,10 @@
 // that are level, are solved together, each to its own restitution, then what these set in motion is looked
 // at anew: a row of balls passes a blow on one by one, one ball against two is symmetric, and no step adds
 // energy (the generalized reflections of Smith et al. 2012, Reflections on Simultaneous Impact, ACM TOG
-// 31(4)). Contacts that carried a load in the substep before, and bounces that would be over within two
-// substeps, are rest and none of this. Stage solve. O(contacts of the bodies that are hit, once for each pass
-// that hits them); nothing where nothing meets. Tested by tests/world/mechanics_test.cpp and
-// tests/fidelity/impacts.cpp.
+// 31(4)). Contacts that carried a load in the substep before, bounces that would be over within two
+// substeps, and what is slow and does not bounce are rest and none of this. Stage solve. O(contacts of the
+// bodies that are hit, once for each pass that hits them); nothing where nothing meets. Tested by
+// tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
 #include "astasis/function_ref.h"
