@@ -93,8 +93,15 @@ TYPED_TEST(HurryTest, MarksWhatComesOnAndAllThatItMayReach) {
     std::size_t some = 0;
     for (std::uint64_t seed = 0; seed < 500; seed++) {
         const Crowd<D> crowd(seed, 5 + seed % 40);
-        const auto around = [&](std::uint32_t, float, FunctionRef<void(std::uint32_t)> visit) {
-            for (const std::uint32_t i : crowd.moving) visit(i);
+        const auto around = [&](std::uint32_t c, float far, FunctionRef<void(std::uint32_t)> visit) {
+            const auto& from = crowd.colliders[c].bounds;
+            for (const std::uint32_t i : crowd.moving) {
+                const auto to = flow::reached(crowd.colliders[i]);
+                bool near = true;
+                for (int k = 0; k < D; k++)
+                    near = near && to.low[k] <= from.high[k] + far && from.low[k] - far <= to.high[k];
+                if (near) visit(i);
+            }
         };
         hurry.find(crowd.bodies, crowd.colliders, crowd.moving, crowd.pairs, crowd.manifolds, crowd.coming,
                    around);
