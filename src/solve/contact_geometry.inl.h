@@ -177,6 +177,18 @@ template<typename T> struct MiddleOfLoad<3, T> {
     }
 };
 
+// By how much less two middles come nearer to each other in a substep than they close along their normal now:
+// what passes by turns it, and must not be held up as if it met.
+template<typename V, typename T>
+ASTASIS_LANES T bend_of(const V& between, const V& normal, const V& speed, const T& seconds) {
+    const T zero(0.0f);
+    const V end = between + speed * seconds;
+    const T along = dot(end, normal);
+    const V aside = end - normal * along;
+    const auto ahead = along > zero;
+    return select(ahead, dot(aside, aside) / select(ahead, along + root(dot(end, end)), T(1.0f)), zero);
+}
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
@@ -218,6 +230,7 @@ int refresh( // NOLINT(readability-function-size)
             // Changes are small, so that a gap that does not change keeps all its digits.
             T gap = (gap_at_start + dot(n0, change)) + dot(tilt, from + change);
             Vector<D, T> core_a = ra + da, core_b = rb + db, now = from + change;
+            T bend = zero;
             if (some_round) {
                 const T size = root(dot(now, now));
                 const Vector<D, T> n = direction(now, n0);
@@ -226,6 +239,9 @@ int refresh( // NOLINT(readability-function-size)
                                                           select(sum > zero, sum, T(1.0f));
                 normal = select(both(by_centres, is_point), n, normal);
                 gap = select(by_centres, gap_of_round, gap);
+                bend = select(by_centres,
+                              bend_of(now, n, speed_at(vb, core_b) - speed_at(va, core_a), search.seconds),
+                              zero);
             }
             if constexpr (D == 3) {
                 const T rim_a = cold.number(L::kRimA), rim_b = cold.number(L::kRimB);
@@ -257,7 +273,8 @@ int refresh( // NOLINT(readability-function-size)
                 masses = masses_of(g, axes);
             }
             const Vector<D, T> lever_a = axes.to(arm_a), lever_b = axes.to(arm_b);
-            g.set_vector(p + L::kArmA, lever_a), g.set_vector(p + L::kArmB, lever_b), g.set(p + L::kGap, gap);
+            g.set_vector(p + L::kArmA, lever_a), g.set_vector(p + L::kArmB, lever_b);
+            g.set(p + L::kGap, gap + bend);
             const Tensor<D, T> meets = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
             const T push_mass = one_over(meets.xx);
             g.set(p + L::kPushMass, push_mass);
