@@ -24,6 +24,9 @@ constexpr float kStill = 1e-6f;
 // And so is closing by less than this where nothing bounces: contacts stop it as well, and in a heap that
 // shakes down such meetings are most.
 constexpr float kSlow = 2e-4f;
+// When what is round meets is found in so many steps, or when a step is less than this share of the substep.
+constexpr int kMostSteps = 16;
+constexpr float kSoon = 1e-6f;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
 constexpr int kMostPasses = 64;
 // A body that is hit more often than that within a substep is in a crowd that has fallen together, where
@@ -121,6 +124,7 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     s.time = kNever;
     const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     if (ha.count >= kMostHits || hb.count >= kMostHits) return;
+    if (b.manifolds[s.manifold].guide == flow::Guide::Centres) return foresee_round(b, s);
     // Along the normal, at the start of the substep; what impacts have shifted is seen from there.
     const float shift = ha.known || hb.known ? normal_speed(s, ha.shift, hb.shift) : 0.0f;
     const float v = normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]) - s.gains;
@@ -136,6 +140,37 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     else if (closing <= 0) return;
     if (!(t <= b.seconds + kLevel * thickness / meeting)) return;
     s.time = t, s.speed = meeting;
+}
+
+// What is round turns the normal on its way: the time at which the middles are near enough, by Newton's
+// method. From a time before it that comes nearer with each step and never passes it, since the distance of
+// what moves straight on is convex; where it is never reached they pass each other by.
+template<int Dim> void Impacts<Dim>::foresee_round(const Bundle& b, Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
+    const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
+    const Vec<Dim> from = s.between + relative_at(ha.shift, core_a, hb.shift, core_b);
+    const Vec<Dim> gained = relative_at(b.gained[s.body_a], core_a, b.gained[s.body_b], core_b);
+    const Vec<Dim> v =
+        relative_at(b.bodies.velocity[s.body_a], core_a, b.bodies.velocity[s.body_b], core_b) - gained;
+    const float rate = 1 / b.seconds, touching = kStill * m.thickness;
+    float t = std::max(ha.since, hb.since);
+    for (int i = 0; i < kMostSteps; i++) {
+        const Vec<Dim> at = from + (v + gained * (0.5f * t * rate)) * t;
+        const float apart = length(at), gap = apart - (m.skin_a + m.skin_b);
+        const Vec<Dim> n = direction(at, s.normal);
+        const float closing = -dot(v + gained * (t * rate), n), faster = -dot(gained, n);
+        if (!(closing > std::max(faster, stillness(m, closing, faster) * rate))) return;
+        const float later = t + std::max(gap, 0.0f) / closing;
+        if (!(later <= b.seconds + kLevel * m.thickness / closing)) return;
+        if (gap <= touching || later - t <= kSoon * b.seconds || i == kMostSteps - 1) {
+            s.arm_a = core_a + n * m.skin_a, s.arm_b = core_b - n * m.skin_b;
+            s.normal = n, s.time = t, s.speed = closing;
+            set_levers(b, s);
+            return;
+        }
+        t = later;
+    }
 }
 
 // The sites of a body that can be moved.

@@ -74,10 +74,10 @@ private:
         std::uint32_t body_a, body_b;
         std::array<Axis, Dim> axes; // normal and tangents
         float mass, friction_mass, friction;
-        float wanted;            // change of speed along the normal,
-        float bounce;            // and the part of it that restitution asks for
-        math::Row<Dim - 1> slip; // the same along the tangents
-        math::Row<Dim - 1> turned;
+        double wanted;                    // change of speed along the normal,
+        double bounce;                    // and the part of it that restitution asks for
+        std::array<double, Dim - 1> slip; // the same along the tangents
+        std::array<double, Dim - 1> turned;
         Vec<Dim> met; // how the surfaces ran over each other before, across and along the normal
         std::array<double, Dim> impulse; // along the axes
     };
@@ -120,6 +120,7 @@ private:
     void add_sites(const Bundle& b, std::uint32_t manifold);
     void set_levers(const Bundle& b, Site& site) const;
     void foresee(const Bundle& b, Site& site);
+    void foresee_round(const Bundle& b, Site& site) const;
     template<typename Visit> void each_site(const Bundle& b, std::uint32_t body, const Visit& visit);
     void foresee_changed(const Bundle& b, bool all);
     bool is_first(const Bundle& b, std::uint32_t body, const Site& site) const;
@@ -127,8 +128,8 @@ private:
     std::uint32_t cluster_of(std::uint32_t body);
     void join(std::uint32_t a, std::uint32_t b);
     void sort_by_cluster(const Bundle& b);
-    void turn_on_the_way(const Bundle& b, Site& site) const;
     Blow blow(const Bundle& b, const Site& site) const;
+    double run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const;
     void collide(const Bundle& b);
     double push(Blow& blow);
     void agree(std::span<Blow> cluster);
@@ -138,6 +139,7 @@ private:
     double changed_along(const Blow& blow, std::size_t axis) const;
     Vec<Dim> changed(const Blow& blow) const;
     void apply(Blow& blow, std::size_t axis, double impulse);
+    static void add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& remainder, const Change& by);
     float normal_speed(const Site& site, const flow::Velocity<Dim>& a, const flow::Velocity<Dim>& b) const;
     float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
     bool rests(const Bundle& b, const Site& site) const;

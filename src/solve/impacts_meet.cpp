@@ -69,26 +69,27 @@ float Impacts<Dim>::inverse_mass(const Bundle& b, const Site& s, const Vec<Dim>&
     return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
 }
 
-// Of what is round the normal turns on the way: puts the time right, then the normal.
-template<int Dim> void Impacts<Dim>::turn_on_the_way(const Bundle& b, Site& s) const {
-    const auto& m = b.manifolds[s.manifold];
-    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
-    const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
-    const Vec<Dim> shift = relative_at(ha.shift, core_a, hb.shift, core_b);
-    const Vec<Dim> speed_up = gained(b, s), v = relative(b, s) - speed_up;
-    for (int i = 0; i < 4; i++) {
-        const float rate = s.time / b.seconds;
-        const Vec<Dim> at = (s.between + shift) + (v + speed_up * (0.5f * rate)) * s.time;
-        const float apart = length(at);
-        const Vec<Dim> n = direction(at, s.normal);
-        const float closing = -dot(v + speed_up * rate, n);
-        s.arm_a = core_a + n * m.skin_a, s.arm_b = core_b - n * m.skin_b;
-        s.normal = n;
-        if (closing <= 0) break;
-        s.time = std::clamp(s.time + (apart - (m.skin_a + m.skin_b)) / closing, std::max(ha.since, hb.since),
-                            b.seconds);
-    }
-    set_levers(b, s);
+// How the surfaces run over each other along an axis of a blow at its time, as exactly as velocities are
+// known. Those of the bodies are of the end of the substep: free motion adds a share `late` of its gain after
+// the impact.
+template<int Dim>
+double Impacts<Dim>::run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const {
+    const Axis& x = blow.axes[axis];
+    double out = 0;
+    const auto add = [&](std::uint32_t body, const Axial<Dim>& lever, double sign) {
+        const auto &v = b.bodies.velocity[body], &left = b.bodies.remainder[body], &gain = b.gained[body];
+        const auto at_impact = [&](float now, float remainder, float gained) {
+            return sign * ((static_cast<double>(now) + remainder) - static_cast<double>(gained) * late);
+        };
+        for (int k = 0; k < Dim; k++)
+            out += x.along[k] * at_impact(v.linear[k], left.linear[k], gain.linear[k]);
+        for (int k = 0; k < math::kAxialSize<Dim>; k++) {
+            const auto of = [&](const Axial<Dim>& w) { return math::component(w, k); };
+            out += of(lever) * at_impact(of(v.angular), of(left.angular), of(gain.angular));
+        }
+    };
+    add(blow.body_b, x.lever_b, 1), add(blow.body_a, x.lever_a, -1);
+    return out;
 }
 
 // What an impact wants, and what it meets.
@@ -106,17 +107,14 @@ template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const Site& s) const 
     out.friction_mass = math::stiffest(kt) > 0 ? 1 / math::stiffest(kt) : 0;
     out.friction = m.friction;
 
-    // Velocities here are those of the end of the substep: free motion adds (1 - share) of its gain after the
-    // impact.
-    const float share = s.time / b.seconds;
-    const Vec<Dim> v = relative(b, s) - gained(b, s) * (1 - share);
-    const float closing = -dot(v, s.normal), faster = std::max(-s.gains, 0.0f);
-    const float bounce = m.restitution * closing;
-    out.bounce = bounce > faster ? bounce : 0.0f;
+    const float late = 1 - s.time / b.seconds;
+    const double closing = -run_along(b, out, 0, late);
+    const double bounce = m.restitution * closing;
+    out.bounce = bounce > std::max(-s.gains, 0.0f) ? bounce : 0.0;
     out.wanted = closing + out.bounce;
-    out.met = v + m.slip;
-    for (int t = 0; t < Dim - 1; t++) {
-        const float back = -dot(out.met, tangent[static_cast<std::size_t>(t)]);
+    out.met = (relative(b, s) - gained(b, s) * late) + m.slip;
+    for (std::size_t t = 0; t < tangent.size(); t++) {
+        const double back = -(run_along(b, out, t + 1, late) + dot(m.slip, tangent[t]));
         out.turned[t] = m.tangential_restitution * back;
         out.slip[t] = back + out.turned[t];
     }
@@ -182,7 +180,7 @@ template<int Dim> void Impacts<Dim>::keep_energy(std::span<Blow> cluster) {
     for (Blow& s : cluster) {
         for (std::size_t k = 0; k < Dim; k++) apply(s, k, -s.impulse[k]);
         s.wanted -= s.bounce;
-        for (int t = 0; t < Dim - 1; t++) s.slip[t] -= s.turned[t];
+        for (std::size_t t = 0; t < s.slip.size(); t++) s.slip[t] -= s.turned[t];
     }
     agree(cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
@@ -201,12 +199,20 @@ template<int Dim> void Impacts<Dim>::keep_energy(std::span<Blow> cluster) {
     }
 }
 
+template<int Dim>
+void Impacts<Dim>::add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& remainder, const Change& by) {
+    for (int k = 0; k < Dim; k++)
+        math::add_exactly(v.linear[k], remainder.linear[k], by.linear[static_cast<std::size_t>(k)]);
+    for (int k = 0; k < math::kAxialSize<Dim>; k++)
+        math::add_exactly(math::component(v.angular, k), math::component(remainder.angular, k),
+                          by.angular[static_cast<std::size_t>(k)]);
+}
+
 // All picked sites meet.
 template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     blows_.clear();
     for (const std::uint32_t i : picked_) {
-        Site& s = sites_[i];
-        if (b.manifolds[s.manifold].guide == flow::Guide::Centres) turn_on_the_way(b, s);
+        const Site& s = sites_[i];
         blows_.push_back(blow(b, s));
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Hit& hit = hits_[body];
@@ -229,9 +235,8 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         b.manifolds[s.manifold].points[s.point].tick_impulse += in_world(blows_[n], blows_[n].impulse);
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Hit& hit = hits_[body];
-            auto& v = b.bodies.velocity[body];
             const flow::Velocity<Dim> change = hit.change.rounded();
-            v.linear = v.linear + change.linear, v.angular = v.angular + change.angular;
+            add_exactly(b.bodies.velocity[body], b.bodies.remainder[body], hit.change);
             hit.shift.linear = hit.shift.linear - change.linear * s.time;
             hit.shift.angular = hit.shift.angular - change.angular * s.time;
             hit.change = {}; // once for each body

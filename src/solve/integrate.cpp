@@ -284,8 +284,15 @@ void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
         v.angular = math::axial_rotated(math::turned_by(Rotation<Dim>{}, shift.angular), v.angular);
     write(velocity_, row, v);
     const Lane own = lane(row);
-    for (int k = 0; k < Dim; k++) own[M::kFree + k] = v.linear[k], own[M::kPlace + k] += shift.linear[k];
-    for (int k = 0; k < M::kAxial; k++) own[M::kFree + Dim + k] = math::component(v.angular, k);
+    const flow::Velocity<Dim>& left = bodies.remainder[body_[row - 1]];
+    for (int k = 0; k < Dim; k++) {
+        own[M::kFree + k] = v.linear[k], own[M::kRemainder + k] = left.linear[k];
+        own[M::kPlace + k] += shift.linear[k];
+    }
+    for (int k = 0; k < M::kAxial; k++) {
+        own[M::kFree + Dim + k] = math::component(v.angular, k);
+        own[M::kRemainder + Dim + k] = math::component(left.angular, k);
+    }
     const auto turned = product(wide(math::turned_by(Rotation<Dim>{}, shift.angular)), turn(row));
     for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = unit(turned)[k];
     write_moved(row);

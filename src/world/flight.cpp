@@ -49,7 +49,7 @@ void World<Dim>::State::Flight::set_two(const State& s, std::uint32_t place,
                                         const flow::CentrePose<Dim>& pose, const flow::Velocity<Dim>& v,
                                         std::size_t k) {
     auto& b = two_.bodies;
-    b.pose[k] = pose, b.velocity[k] = v;
+    b.pose[k] = pose, b.velocity[k] = v, b.remainder[k] = {};
     b.mass[k] = s.bodies.mass[place], b.free[k] = s.bodies.free[place], b.motion[k] = s.bodies.motion[place];
     two_.inverse_inertia[k] =
         math::inverse_where_free(math::turned_tensor(b.mass[k].inertia, pose.rotation), b.free[k].locks);
@@ -78,7 +78,8 @@ template<int Dim> void World<Dim>::State::Flight::find_meeting(const State& s, c
     auto& t = two_;
     auto& b = t.bodies;
     const std::uint32_t other = s.colliders[f.met.b].body;
-    b.pose.resize(2), b.velocity.resize(2), b.mass.resize(2), b.free.resize(2), b.motion.resize(2);
+    b.pose.resize(2), b.velocity.resize(2), b.remainder.resize(2), b.mass.resize(2), b.free.resize(2),
+        b.motion.resize(2);
     t.inverse_inertia.resize(2), t.gained.assign(2, {});
     b.moving = 2;
     set_two(s, f.place, f.pose, velocity_of(s, f.place), 0);
