@@ -189,6 +189,49 @@ ASTASIS_LANES T bend_of(const V& between, const V& normal, const V& speed, const
     return select(ahead, dot(aside, aside) / select(ahead, along + root(dot(end, end)), T(1.0f)), zero);
 }
 
+// By how much the surfaces run otherwise over each other at the end of a substep than at its start, for what
+// turning takes the places where they touch further by then: as if these stayed, what stands on a turntable
+// creeps outwards, and a ball that rolls on it runs away in a spiral. In the mean of a manifold's points.
+template<int D, typename T> class RunMore {
+public:
+    ASTASIS_LANES explicit RunMore(const Vector<D, T>& any)
+        : core_a_(any - any), core_b_(core_a_), arm_a_(core_a_), arm_b_(core_a_), count_(0.0f) {}
+
+    ASTASIS_LANES void add(const T& is_point, const Vector<D, T>& core_a, const Vector<D, T>& core_b,
+                           const Vector<D, T>& arm_a, const Vector<D, T>& arm_b) {
+        core_a_ = core_a_ + core_a * is_point, core_b_ = core_b_ + core_b * is_point;
+        arm_a_ = arm_a_ + arm_a * is_point, arm_b_ = arm_b_ + arm_b * is_point;
+        count_ = count_ + is_point;
+    }
+    // A place is where b's face passes under a's point, or the other way round; else it goes with both, as
+    // the skins say.
+    template<typename M>
+    ASTASIS_LANES Vector<D, T> in(const T& seconds, const Velocity<D, T>& va, const Velocity<D, T>& vb,
+                                  const Vector<D, T>& normal, const T& skin_a, const T& skin_b, const M& by_a,
+                                  const M& by_b) const {
+        const T zero(0.0f), one(1.0f), each = one / larger(count_, one), skins = skin_a + skin_b;
+        const auto mean = [&](const Vector<D, T>& sum) { return sum * each; };
+        const Vector<D, T> apart = vb.linear - va.linear, none = normal - normal;
+        const Vector<D, T> of_a = cross(va.angular, mean(core_a_)),
+                           of_b = apart + cross(vb.angular, mean(core_b_));
+        const auto has_skin = skins > zero;
+        const T with_both = select(has_skin, skin_a / select(has_skin, skins, one), T(0.5f));
+        const T share = select(by_b, zero, select(by_a, one, with_both));
+        const Vector<D, T> tilt = select(by_b, cross(vb.angular, normal) * skin_a,
+                                         select(by_a, cross(va.angular, normal) * (zero - skin_b), none));
+        const Vector<D, T> place = (of_a + (of_b - of_a) * share) + tilt; // against a's centre
+        const Vector<D, T> turn_a = cross(va.angular, mean(arm_a_)), turn_b = cross(vb.angular, mean(arm_b_));
+        const Vector<D, T> on_a = place - turn_a, on_b = place - (apart + turn_b);
+        const Vector<D, T> way_a = turn_a + (on_a - normal * dot(on_a, normal)),
+                           way_b = turn_b + (on_b - normal * dot(on_b, normal));
+        return (cross(vb.angular, way_b) - cross(va.angular, way_a)) * seconds;
+    }
+
+private:
+    Vector<D, T> core_a_, core_b_, arm_a_, arm_b_; // sums
+    T count_;
+};
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
@@ -220,6 +263,8 @@ int refresh( // NOLINT(readability-function-size)
         Tensor<D, T> masses;
         const int points = g.most_points();
         MiddleOfLoad<D, T> middle(g, points, search.seconds);
+        const bool has_slip = g.has_slip();
+        RunMore<D, T> run_more(none);
         for (int i = 0; i < points; i++) {
             const int p = L::point(i), c = L::cold_point(i);
             const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
@@ -280,11 +325,18 @@ int refresh( // NOLINT(readability-function-size)
             g.set(p + L::kPushMass, push_mass);
             if constexpr (D == 2) g.set(p + L::kDragMass, one_over(stiffest(meets)));
             middle.add(g, i, lever_a, lever_b, gap);
+            if (has_slip) run_more.add(select(is_point, T(1.0f), zero), core_a, core_b, arm_a, arm_b);
             carry_impulses(g, axes_before, axes, i, when);
             search.look(g, k, i, gap, push_mass, normal, arm_a, arm_b,
                         zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal));
         }
         g.set_vector(L::kNormal, normal);
+        if (has_slip)
+            cold.set_vector(
+                L::kSlipNow,
+                cold.vector(L::kSlip) +
+                    select(N::equal(cold.field(L::kTurns), 1),
+                           run_more.in(search.seconds, va, vb, normal, skin_a, skin_b, by_a, by_b), none));
         if constexpr (D == 3) {
             g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
             middle.write(g);

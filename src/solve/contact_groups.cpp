@@ -52,6 +52,10 @@ template<int Dim> template<typename Each> void ContactGroups<Dim>::for_each_part
 
 namespace {
 
+// A turn in a substep, rad, by which surfaces run otherwise after it than before: what stands on a turntable
+// would creep outwards by that share of its speed.
+constexpr float kTurns = 1e-5f;
+
 // Of a colour: numbers of points, touching or not.
 template<int Dim> constexpr std::size_t kKinds = 2 * static_cast<std::size_t>(flow::kMostPoints<Dim>);
 
@@ -166,17 +170,24 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
                            static_cast<float>(std::max(static_cast<int>(m.count), 1));
         hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
 
-        const bool is_rare = m.rolling > 0 || m.spinning > 0 || m.slip != Vec<Dim>{};
+        const bool is_rare = m.rolling > 0 || m.spinning > 0;
+        const bool does_turn = turns(bodies, m.body_a) || turns(bodies, m.body_b);
         const Lane of_group{part.hot_at(place.slot / lanes * lanes), part.lanes()};
         int info = std::bit_cast<int>(of_group[L::kOfGroup]);
-        info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) | (info & L::kRareInGroup) |
-               (is_rare ? L::kRareInGroup : 0) | (info & L::kLocksInGroup) |
+        info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) |
+               (info & ~L::kMostPointsOfGroup) | (is_rare ? L::kRareInGroup : 0) |
+               (does_turn || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
                (locks_a || locks_b ? L::kLocksInGroup : 0);
         of_group.set_int(L::kOfGroup, info);
 
         fill_cold(cold, m, bodies);
+        cold.set_int(L::kTurns, does_turn);
         fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
     }
+}
+
+template<int Dim> bool ContactGroups<Dim>::turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const {
+    return math::magnitude(bodies.velocity[body].angular) * seconds_ > kTurns;
 }
 
 template<int Dim>
@@ -217,7 +228,7 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     cold.set(L::kBetween, pose_b.centre - pose_a.centre);
     cold[L::kSkinA] = m.skin_a, cold[L::kSkinB] = m.skin_b;
     cold[L::kRolling] = m.rolling, cold[L::kSpinning] = m.spinning;
-    cold.set(L::kSlip, m.slip);
+    cold.set(L::kSlip, m.slip), cold.set(L::kSlipNow, m.slip);
     cold[L::kSpread] = m.spread;
     if (bears(m)) // what bears nothing resists nothing
         for (int k = 0; k < L::kAxial; k++)

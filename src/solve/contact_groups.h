@@ -73,6 +73,7 @@ private:
               std::span<const std::uint32_t> rows, std::span<const float> loads, const Vec<Dim>& gravity);
     template<typename Lane>
     void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
+    bool turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const;
     template<typename Lane>
     void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
     template<typename Lane>

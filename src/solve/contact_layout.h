@@ -19,7 +19,8 @@ template<int Dim> struct Layout {
     // Hot, of a manifold. Ints (bit patterns in floats): rows of the bodies; and, in the first lane, of the
     // whole group the most points and whether some lane has what is rare.
     static constexpr int kBodyA = 0, kBodyB = 1, kOfGroup = 2;
-    static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100, kLocksInGroup = 0x200;
+    static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100, kLocksInGroup = 0x200,
+                         kSlipsInGroup = 0x400;
     static constexpr int kNormal = 3;                                 // of the present substep, as all below
     static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
     static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
@@ -47,8 +48,10 @@ template<int Dim> struct Layout {
     static constexpr int kRimAxisA = kRimB + 1, kRimAxisB = kRimAxisA + Dim;
     // Rare: read in passes only where some lane has it.
     static constexpr int kRolling = kRimAxisB + Dim, kSpinning = kRolling + 1;
-    static constexpr int kSlip = kSpinning + 1;
-    static constexpr int kTurning = kSlip + Dim; // impulse
+    static constexpr int kSlip = kSpinning + 1;   // of surfaces beside their bodies' motion,
+    static constexpr int kSlipNow = kSlip + Dim;  // and with what turning adds to it in the substep
+    static constexpr int kTurns = kSlipNow + Dim; // an int: whether it does
+    static constexpr int kTurning = kTurns + 1;   // impulse
     // Of bodies with locks, inverse masses along the world's axes.
     static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
     static constexpr int kSpread = kLockedMassB + Dim;

@@ -105,6 +105,7 @@ template<int D, typename T> struct Group : Fields<D, T> {
     const int* body_b() const { return ints(L::kBodyB); }
     int most_points() const { return *ints(L::kOfGroup) & L::kMostPointsOfGroup; }
     bool has_locks() const { return (*ints(L::kOfGroup) & L::kLocksInGroup) != 0; }
+    bool has_slip() const { return (*ints(L::kOfGroup) & L::kSlipsInGroup) != 0; }
     bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
 

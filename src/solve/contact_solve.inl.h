@@ -237,7 +237,7 @@ void solve_group(const Group<D, T>& g, const BodyRows& rows, const InPass<T>& pa
                          b = load_velocity<D, T>(rows.velocity, g.body_b());
     Pair<D, T> pair = pair_of(g, axes, a, b);
     const bool has_rare = g.has_rare();
-    if (has_rare) pair.v = pair.v + all_of(T(0.0f), across(axes.to(g.cold.vector(L::kSlip))));
+    if (g.has_slip()) pair.v = pair.v + all_of(T(0.0f), across(axes.to(g.cold.vector(L::kSlipNow))));
     const Turning<D, T> wa = pair.wa, wb = pair.wb;
     const Pushes<D, T, Points> pushes(g, pair, pass);
     if (!some_touch(g, pair, pushes)) return;

@@ -254,6 +254,55 @@ TYPED_TEST(MechanicsTest, AKinematicPlateCarriesWhatRestsOnIt) {
     EXPECT_NEAR(world.pose(box).position.y, 1.35, 1e-3);
 }
 
+// At 3 rad/s the speed of what stands there turns by 6e-3 rad in a substep: what takes its place from where
+// it was by then goes outwards by 0.14 m in these ten seconds.
+TEST(Mechanics, ATurntableKeepsWhatStandsOnIt) {
+    const Material rough{.friction = 1};
+    for (const float turning : {1.0f, -2.0f})
+        for (const Geometry<3>& shape : {Geometry<3>(Box3::sized(0.2f, 0.2f, 0.2f)),
+                                         Geometry<3>(Cylinder{{0, -0.1f, 0}, {0, 0.1f, 0}, 0.1f})}) {
+            World<3> world;
+            world.add({.motion = Motion::Kinematic,
+                       .angular_velocity = {0, turning, 0},
+                       .shapes = {{Cylinder{{0, -0.2f, 0}, {0, 0, 0}, 2}, rough}}});
+            std::array<BodyId, 2> pile;
+            for (std::size_t i = 0; i < 2; i++)
+                pile[i] = world.add({.pose = {{0.7, 0.1 + 0.2 * static_cast<double>(i), 0}, {}},
+                                     .velocity = {0, 0, -0.7f * turning},
+                                     .angular_velocity = {0, turning, 0},
+                                     .shapes = {{shape, rough}}});
+            test::step(world, 600);
+            for (const BodyId body : pile) {
+                const auto p = world.pose(body).position;
+                EXPECT_NEAR(std::hypot(p.x, p.z), 0.7, 4e-3) << turning;
+                EXPECT_NEAR(std::remainder(std::atan2(-p.z, p.x) - 10 * turning, 2 * M_PI), 0, 4e-3)
+                    << turning;
+            }
+        }
+}
+
+// A flap that turns evenly about its hinge takes a box along, where it lay.
+TYPED_TEST(MechanicsTest, AFlapTakesAlongWhatLiesOnIt) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    Vec<D> sides = test::all<D>(0.2f);
+    sides.x = 6;
+    const Material rough{.friction = 1};
+    const BodyId flap = world.add(
+        {.motion = Motion::Kinematic, .pose = {{0, -0.1}, {}}, .shapes = {{test::box_of(sides), rough}}});
+    const BodyId box = world.add({.pose = {{2, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f), rough}}});
+    if constexpr (D == 2) world.set_angular_velocity(flap, 0.2f);
+    else world.set_angular_velocity(flap, {0, 0, 0.2f});
+    const auto on_flap = [&] {
+        const Pose<D> at = world.pose(flap);
+        return rotate(inverse(at.rotation), world.pose(box).position - at.position);
+    };
+    test::step(world, 10);
+    const Vec<D> before = on_flap();
+    test::step(world, 60);
+    EXPECT_LT(length(on_flap() - before), 2e-5);
+}
+
 TYPED_TEST(MechanicsTest, ADropGainsNoEnergy) {
     constexpr int D = TypeParam::value;
     World<D> world;
