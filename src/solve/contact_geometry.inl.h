@@ -189,9 +189,16 @@ ASTASIS_LANES T bend_of(const V& between, const V& normal, const V& speed, const
     return select(ahead, dot(aside, aside) / select(ahead, along + root(dot(end, end)), T(1.0f)), zero);
 }
 
-// By how much the surfaces run otherwise over each other at the end of a substep than at its start, for what
-// turning takes the places where they touch further by then: as if these stayed, what stands on a turntable
-// creeps outwards, and a ball that rolls on it runs away in a spiral. In the mean of a manifold's points.
+template<typename T> ASTASIS_LANES T squared_size(const T& w) { return w * w; }
+template<typename T> ASTASIS_LANES T squared_size(const Vector<3, T>& w) { return dot(w, w); }
+
+// Of more than that in a substep, rad, its start tells nothing of its end.
+constexpr float kMostTurn = 0.1f;
+
+// By how much the surface of a body that nothing can push, and that turns, runs otherwise at the end of a
+// substep than at its start, for where the places of contact on it go till then. As if these stayed, what
+// stands on a turntable creeps outwards, and a ball that rolls on it runs away in a spiral. In the mean of a
+// manifold's points. (What a push can turn might turn ever faster by this.)
 template<int D, typename T> class RunMore {
 public:
     ASTASIS_LANES explicit RunMore(const Vector<D, T>& any)
@@ -203,28 +210,35 @@ public:
         arm_a_ = arm_a_ + arm_a * is_point, arm_b_ = arm_b_ + arm_b * is_point;
         count_ = count_ + is_point;
     }
-    // A place is where b's face passes under a's point, or the other way round; else it goes with both, as
-    // the skins say.
+    // Of b against a, in the lanes where one of them turns so. A place is where b's face passes under a's
+    // point, or the other way round; else it goes with both, as the skins say.
     template<typename M>
-    ASTASIS_LANES Vector<D, T> in(const T& seconds, const Velocity<D, T>& va, const Velocity<D, T>& vb,
-                                  const Vector<D, T>& normal, const T& skin_a, const T& skin_b, const M& by_a,
+    ASTASIS_LANES Vector<D, T> in(const Group<D, T>& g, const T& seconds, const Velocity<D, T>& va,
+                                  const Velocity<D, T>& vb, const Vector<D, T>& normal, const M& by_a,
                                   const M& by_b) const {
-        const T zero(0.0f), one(1.0f), each = one / larger(count_, one), skins = skin_a + skin_b;
-        const auto mean = [&](const Vector<D, T>& sum) { return sum * each; };
+        using L = Layout<D>;
+        const T zero(0.0f), one(1.0f), each = one / larger(count_, one);
+        const T skin_a = g.cold.number(L::kSkinA), skin_b = g.cold.number(L::kSkinB), skins = skin_a + skin_b;
         const Vector<D, T> apart = vb.linear - va.linear, none = normal - normal;
-        const Vector<D, T> of_a = cross(va.angular, mean(core_a_)),
-                           of_b = apart + cross(vb.angular, mean(core_b_));
+        const Vector<D, T> of_a = cross(va.angular, core_a_ * each),
+                           of_b = apart + cross(vb.angular, core_b_ * each);
         const auto has_skin = skins > zero;
         const T with_both = select(has_skin, skin_a / select(has_skin, skins, one), T(0.5f));
         const T share = select(by_b, zero, select(by_a, one, with_both));
         const Vector<D, T> tilt = select(by_b, cross(vb.angular, normal) * skin_a,
                                          select(by_a, cross(va.angular, normal) * (zero - skin_b), none));
-        const Vector<D, T> place = (of_a + (of_b - of_a) * share) + tilt; // against a's centre
-        const Vector<D, T> turn_a = cross(va.angular, mean(arm_a_)), turn_b = cross(vb.angular, mean(arm_b_));
-        const Vector<D, T> on_a = place - turn_a, on_b = place - (apart + turn_b);
-        const Vector<D, T> way_a = turn_a + (on_a - normal * dot(on_a, normal)),
-                           way_b = turn_b + (on_b - normal * dot(on_b, normal));
-        return (cross(vb.angular, way_b) - cross(va.angular, way_a)) * seconds;
+        const Vector<D, T> place = (of_a + (of_b - of_a) * share) + tilt; // its velocity against a's centre
+        const auto more = [&](const Turning<D, T>& w, const Vector<D, T>& arm, const Vector<D, T>& run) {
+            const Vector<D, T> turn = cross(w, arm), on = run - turn;
+            const Vector<D, T> way = turn + (on - normal * dot(on, normal));
+            const auto little = squared_size(w) * (seconds * seconds) < T(kMostTurn * kMostTurn);
+            return select(little, cross(w, way) * seconds, none);
+        };
+        using N = NumberType<T>;
+        const auto a_turns = N::equal(g.cold.field(L::kTurns), L::kTurnsA),
+                   b_turns = N::equal(g.cold.field(L::kTurns), L::kTurnsB);
+        return select(a_turns, none - more(va.angular, arm_a_ * each, place),
+                      select(b_turns, more(vb.angular, arm_b_ * each, place - apart), none));
     }
 
 private:
@@ -332,11 +346,8 @@ int refresh( // NOLINT(readability-function-size)
         }
         g.set_vector(L::kNormal, normal);
         if (has_slip)
-            cold.set_vector(
-                L::kSlipNow,
-                cold.vector(L::kSlip) +
-                    select(N::equal(cold.field(L::kTurns), 1),
-                           run_more.in(search.seconds, va, vb, normal, skin_a, skin_b, by_a, by_b), none));
+            cold.set_vector(L::kSlipNow, cold.vector(L::kSlip) +
+                                             run_more.in(g, search.seconds, va, vb, normal, by_a, by_b));
         if constexpr (D == 3) {
             g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
             middle.write(g);

@@ -52,8 +52,8 @@ template<int Dim> template<typename Each> void ContactGroups<Dim>::for_each_part
 
 namespace {
 
-// A turn in a substep, rad, by which surfaces run otherwise after it than before: what stands on a turntable
-// would creep outwards by that share of its speed.
+// What turns by less in a substep, rad, counts as not turning: what stands there creeps outwards by that
+// share of its speed.
 constexpr float kTurns = 1e-5f;
 
 // Of a colour: numbers of points, touching or not.
@@ -171,23 +171,24 @@ void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
         hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
 
         const bool is_rare = m.rolling > 0 || m.spinning > 0;
-        const bool does_turn = turns(bodies, m.body_a) || turns(bodies, m.body_b);
+        const int turning = turns(bodies, m.body_a) ? L::kTurnsA : turns(bodies, m.body_b) ? L::kTurnsB : 0;
         const Lane of_group{part.hot_at(place.slot / lanes * lanes), part.lanes()};
         int info = std::bit_cast<int>(of_group[L::kOfGroup]);
         info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) |
                (info & ~L::kMostPointsOfGroup) | (is_rare ? L::kRareInGroup : 0) |
-               (does_turn || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
+               (turning != 0 || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
                (locks_a || locks_b ? L::kLocksInGroup : 0);
         of_group.set_int(L::kOfGroup, info);
 
         fill_cold(cold, m, bodies);
-        cold.set_int(L::kTurns, does_turn);
+        cold.set_int(L::kTurns, turning);
         fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
     }
 }
 
 template<int Dim> bool ContactGroups<Dim>::turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const {
-    return math::magnitude(bodies.velocity[body].angular) * seconds_ > kTurns;
+    return bodies.mass[body].inverse_mass == 0 &&
+           math::magnitude(bodies.velocity[body].angular) * seconds_ > kTurns;
 }
 
 template<int Dim>

@@ -48,10 +48,12 @@ template<int Dim> struct Layout {
     static constexpr int kRimAxisA = kRimB + 1, kRimAxisB = kRimAxisA + Dim;
     // Rare: read in passes only where some lane has it.
     static constexpr int kRolling = kRimAxisB + Dim, kSpinning = kRolling + 1;
-    static constexpr int kSlip = kSpinning + 1;   // of surfaces beside their bodies' motion,
-    static constexpr int kSlipNow = kSlip + Dim;  // and with what turning adds to it in the substep
-    static constexpr int kTurns = kSlipNow + Dim; // an int: whether it does
-    static constexpr int kTurning = kTurns + 1;   // impulse
+    static constexpr int kSlip = kSpinning + 1; // of surfaces beside their bodies' motion,
+    static constexpr int kSlipNow =
+        kSlip + Dim; // and with what the turning of what nothing can push adds in the substep
+    static constexpr int kTurns = kSlipNow + Dim; // an int: which body does, if one does so
+    static constexpr int kTurnsA = 1, kTurnsB = 2;
+    static constexpr int kTurning = kTurns + 1; // impulse
     // Of bodies with locks, inverse masses along the world's axes.
     static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
     static constexpr int kSpread = kLockedMassB + Dim;

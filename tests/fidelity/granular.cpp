@@ -172,12 +172,12 @@ template<int Dim> void add_rough_floor(World<Dim>& world, double reach, double g
 }
 
 // 1500 grains from a point half a metre above the heap, one in three ticks.
-template<int Dim> double angle_of_repose(bool cubes) {
+template<int Dim> double angle_of_repose(bool cubes, std::uint64_t seed) {
     const Material m{.friction = 0.5f, .restitution = 0.2f};
     World<Dim> world = granular_world<Dim>();
     const double grain = cubes ? 0.08 : kGrain;
     add_rough_floor<Dim>(world, Dim == 2 ? 12 : 3.5, grain, m);
-    Draws draws(5);
+    Draws draws(seed);
     std::vector<BodyId> grains;
     const auto top = [&] {
         double high = 0;
@@ -206,11 +206,17 @@ template<int Dim> double angle_of_repose(bool cubes) {
     return slope_of(profile(world, grain, ring), ring);
 }
 
+// Squares stand in sheaves that lean on each other: heaps of one kind differ by two degrees and more, whatever
+// the tick, so that of those the mean is taken.
 template<int Dim> void repose(Outcome& out) {
-    const double round = angle_of_repose<Dim>(false), edged = angle_of_repose<Dim>(true);
+    constexpr int kHeaps = Dim == 2 ? 5 : 1;
+    const double round = angle_of_repose<Dim>(false, 5);
+    double edged = 0;
+    for (int heap = 0; heap < kHeaps; heap++)
+        edged += angle_of_repose<Dim>(true, 5 + static_cast<std::uint64_t>(heap)) / kHeaps;
     if constexpr (Dim == 2) out.within("discs", "deg", round, 10, 28, 13, 24);
     else out.within("spheres", "deg", round, 14, 32, 18, 28);
-    out.within(Dim == 2 ? "squares" : "cubes", "deg", edged, 25, 50, 28, 45);
+    out.within(Dim == 2 ? "squares, mean of five heaps" : "cubes", "deg", edged, 25, 50, 28, 45);
 }
 
 struct Deposit {

@@ -59,7 +59,7 @@ template<int Dim> void oblique_impact(Outcome& out) {
                  std::vector<double>(kPhases, 90.0), 1, 0.01);
 }
 
-// A ball that is dropped on the ground: the heights of its apexes, the ticks in which it touched.
+// A ball that is dropped on the ground: the heights of its apexes; when it touched, as its flight after that says.
 struct Bounces {
     std::vector<double> apexes, touches;
     double rest = 0; // from when on it stays down
@@ -75,7 +75,7 @@ template<int Dim> Bounces bounces(double e, double seconds) {
         world.step();
         const double v = world.velocity(ball).y, h = world.pose(ball).position.y - 0.1;
         if (before < 0 && v > before + 0.5 * kG / 60 + 1e-3 && !world.contacts().empty()) {
-            out.touches.push_back(world.time());
+            out.touches.push_back(world.time() - (std::sqrt(v * v + 2 * kG * h) - v) / kG);
             touched = true;
         }
         if (touched && before > 0 && v <= 0) out.apexes.push_back(h + v * v / (2 * kG));
