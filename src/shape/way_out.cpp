@@ -209,15 +209,27 @@ WayOut<3> way_out(const Convex<3>& a, const Convex<3>& b, const Nearest<3>& touc
     Polytope p;
     for (const Corner& c : s.corner) p.add(c);
     p.begin(volume_of(s));
-    Polytope::Face face = p.nearest_face();
+    // Along a face's normal the way out is as long as b - a reaches there. A corner that lies in a face's
+    // plane but for rounding can turn a face inside out, and the polytope is none from then on: the least way
+    // seen.
+    Polytope::Face face = p.nearest_face(), best = face;
+    double least = 1e300;
     while (!p.is_full()) {
         const Corner c = difference(a, b, face.normal);
-        if (dot(face.normal, c.at) - face.offset <= tolerance || !p.grow(c, slack)) break;
+        const double reach = dot(face.normal, c.at);
+        const bool found = reach - face.offset <= tolerance;
+        if (found || reach < least) least = reach, best = face;
+        if (found || !p.grow(c, slack)) break;
         face = p.nearest_face();
     }
-    out.normal = -face.normal;
+    const bool is_broken = least - best.offset > tolerance;
+    out.normal = -best.normal;
     out.depth = std::max(overlap_along(a, b, out.normal), 0.0);
-    set_points(p, face, out);
+    set_points(p, best, out);
+    if (is_broken) { // the face does not reach the surfaces
+        const Wide3 more = best.normal * (0.5 * (out.depth - best.offset));
+        out.on_a = out.on_a - more, out.on_b = out.on_b + more;
+    }
     straighten(a, b, out);
     return out;
 }
