@@ -87,7 +87,8 @@ public:
     void set_motion(BodyId id, Motion motion);
     // Takes a kinematic body to a pose by the end of the next tick, with the velocity that this needs, so
     // that it carries and pushes what it meets. After that tick it stands, unless it is told again or given a
-    // velocity.
+    // velocity. One that speeds up evenly from tick to tick, by this or by set_velocity, does so within each
+    // tick too, and is at its end where it would be anyway: what it carries follows as on a real platform.
     void move_to(BodyId id, const Pose<Dim>& pose);
     const FreeMotion<Dim> free_motion(BodyId id) const;
     void set_free_motion(BodyId id, const FreeMotion<Dim>& free);

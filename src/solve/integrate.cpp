@@ -152,7 +152,8 @@ template<int Dim> Rotation<Dim> Integrator<Dim>::rotation(std::size_t row) const
 
 template<int Dim>
 void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which,
-                            const Vec<Dim>& gravity, double seconds) {
+                            const Vec<Dim>& gravity, double seconds,
+                            std::span<const flow::Velocity<Dim>> speeding) {
     gravity_ = gravity;
     seconds_ = seconds;
     make_room(bodies.moving + 1 + lanes());
@@ -170,6 +171,15 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
         lane(r)[M::kTurn] = 1;
         if (r > 0 && r < row_count()) fill(bodies, r);
         write_moved(r);
+    }
+    if (speeding.empty()) return;
+    for (std::size_t r = 1; r < row_count(); r++) {
+        if (bodies.motion[body_[r - 1]] != Motion::Kinematic) continue;
+        const flow::Velocity<Dim>& grows = speeding[body_[r - 1]];
+        const Lane own = lane(r);
+        for (int k = 0; k < Dim; k++) own[M::kAdded + k] = grows.linear[k] * seconds;
+        for (int k = 0; k < M::kAxial; k++)
+            own[M::kAdded + Dim + k] = math::component(grows.angular, k) * seconds;
     }
 }
 

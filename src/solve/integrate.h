@@ -28,9 +28,10 @@ template<int Dim> class Integrator {
 public:
     explicit Integrator(simd::InstructionSet set) : kernels_(&motion_kernels<Dim>(set)) {}
     // Takes bodies over for substeps of `seconds` each, in rows from 1 on in their order; row 0 never moves.
-    // Damping and pushes are those of this tick.
+    // Damping and pushes are those of this tick; `speeding` is by how much velocities of what nothing can
+    // push grow in a second, by place.
     void begin(const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> which, const Vec<Dim>& gravity,
-               double seconds);
+               double seconds, std::span<const flow::Velocity<Dim>> speeding = {});
     void advance_velocities(const flow::Bodies<Dim>& bodies);
     void advance_poses(const flow::Bodies<Dim>& bodies);
     // Where the bodies are now and how they move, into the columns.

@@ -61,7 +61,8 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
 
     kinematic_.clear();
     for (std::size_t i = 0; i < bodies.moving; i++)
-        if (!(bodies.mass[i].inverse_mass > 0)) kinematic_.push_back(bodies.pose[i]);
+        if (!(bodies.mass[i].inverse_mass > 0))
+            kinematic_.push_back({bodies.pose[i], bodies.velocity[i], bodies.remainder[i]});
     // The settled islands with the world's own substeps come last, so that what is in all of them ends as
     // these have it.
     for (int doublings = kMostDoublings; doublings >= 0; doublings--)
@@ -70,8 +71,12 @@ void Solver<Dim>::solve(const Settings<Dim>& settings, flow::Bodies<Dim>& bodies
             const bool is_last = effort == Effort{};
             if (!is_last && !islands_.some_take(effort)) continue;
             std::size_t next = 0;
-            for (std::size_t i = 0; i < bodies.moving; i++)
-                if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = kinematic_[next++];
+            for (std::size_t i = 0; i < bodies.moving; i++) {
+                if (bodies.mass[i].inverse_mass > 0) continue;
+                const Unpushed& began = kinematic_[next++];
+                bodies.pose[i] = began.pose;
+                bodies.velocity[i] = began.velocity, bodies.remainder[i] = began.remainder;
+            }
             pick(bodies, manifolds, whom, effort);
             if (is_last || !manifolds_.empty()) run(settings, effort, bodies, manifolds);
         }
@@ -84,7 +89,7 @@ void Solver<Dim>::run(const Settings<Dim>& settings, const Effort& effort, flow:
               passes = effort.unsettled ? kPassesUnsettled : 1;
     const double seconds = settings.tick / substeps;
     const Tuning tuning = softer(settings.tuning, settings.substeps, substeps);
-    integrator_.begin(bodies, bodies_, settings.gravity, seconds);
+    integrator_.begin(bodies, bodies_, settings.gravity, seconds, settings.speeding);
     contacts_.begin(bodies, manifolds, manifolds_, rows_, integrator_.row_count(), islands_.certain_loads(),
                     settings.gravity, tuning, static_cast<float>(seconds));
     for (int i = 0; i < substeps; i++) {

@@ -24,6 +24,8 @@ template<int Dim> struct Settings {
     double tick = 0;
     int substeps = 1;
     Tuning tuning = kTuning;
+    // By how much velocities of what nothing can push grow in a second, by the body's place; or none.
+    std::span<const flow::Velocity<Dim>> speeding{};
 };
 
 // Which of the moving bodies: those with a mark, by place; all if there are no marks. What others cannot move
@@ -71,7 +73,11 @@ private:
     // Of the islands that are being solved: bodies in the order of their rows, manifolds; the row of each
     // body.
     std::vector<std::uint32_t> bodies_, manifolds_, rows_;
-    std::vector<flow::CentrePose<Dim>> kinematic_;
+    struct Unpushed { // what others cannot move, where it began
+        flow::CentrePose<Dim> pose;
+        flow::Velocity<Dim> velocity, remainder;
+    };
+    std::vector<Unpushed> kinematic_;
     std::vector<std::uint32_t> island_of_;
     std::vector<Suspect> suspects_;
     std::vector<std::uint32_t> struck_; // manifolds of what impacts moved

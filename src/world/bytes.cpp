@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 6;
+constexpr std::uint32_t kVersion = 7;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -297,6 +297,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk.all(bodies.push, bodies.free, bodies.motion, bodies.still);
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
+        walk.all(row.before, row.grew);
         walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
     });

@@ -1,5 +1,6 @@
 // Contacts of a tick solved: in one go, and in parts where something comes on fast.
 #include "base/room.h"
+#include "math/numbers.h"
 #include "world/flight.h"
 #include "world/stopwatch.h"
 
@@ -9,13 +10,65 @@
 
 namespace astasis {
 
+namespace {
+
+// Growths from tick to tick that are as like each other as that, as a share of the later, are even.
+constexpr float kEven = 0.5f;
+
+template<typename V> V even(const V& grows, const V& grew) {
+    return math::magnitude(grows - grew) <= kEven * math::magnitude(grows) ? grows : V{};
+}
+
+}
+
+// What is driven and speeds up evenly from tick to tick does so within the tick too, and comes as far in it:
+// a velocity that went up in steps would leave what stands there behind by a part of each step.
+template<int Dim> void World<Dim>::State::speed_up() {
+    speeding.clear();
+    base::make_room(speeding, bodies.moving);
+    const auto rate = static_cast<float>(1 / spec.tick);
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        if (bodies.motion[i] != Motion::Kinematic) continue;
+        if (speeding.empty()) speeding.resize(bodies.moving);
+        Row& row = rows[i];
+        const flow::Velocity<Dim>& v = bodies.velocity[i];
+        const flow::Velocity<Dim> grows{v.linear - row.before.linear, v.angular - row.before.angular};
+        speeding[i] = {even(grows.linear, row.grew.linear) * rate,
+                       even(grows.angular, row.grew.angular) * rate};
+        row.before = v, row.grew = grows;
+    }
+}
+
+// The velocities of kinematic bodies at a time within the tick; in its middle those that they were given.
+template<int Dim> void World<Dim>::State::drive_at(double time) {
+    const double since = time - spec.tick / 2;
+    for (std::uint32_t i = 0; i < speeding.size(); i++) {
+        if (bodies.motion[i] != Motion::Kinematic) continue;
+        flow::Velocity<Dim>&v = bodies.velocity[i], &left = bodies.remainder[i];
+        v = rows[i].before, left = {};
+        for (int k = 0; k < Dim; k++)
+            math::add_exactly(v.linear[k], left.linear[k], speeding[i].linear[k] * since);
+        for (int k = 0; k < math::kAxialSize<Dim>; k++)
+            math::add_exactly(math::component(v.angular, k), math::component(left.angular, k),
+                              math::component(speeding[i].angular, k) * since);
+    }
+}
+
+template<int Dim> double World<Dim>::State::solve_contacts() {
+    speed_up();
+    drive_at(0);
+    const double looking = solve_in_parts();
+    drive_at(spec.tick / 2);
+    return looking;
+}
+
 // Where bodies come on fast they are turned by what they meet, and then meet others by corners that nothing
 // could foresee when the tick began: there contacts are looked for once more, part-way through it. Returns
 // the seconds that this takes.
-template<int Dim> double World<Dim>::State::solve_contacts() {
+template<int Dim> double World<Dim>::State::solve_in_parts() {
     const int next = narrow.substeps_before_next(spec.substeps, tuning.way);
     if (next == spec.substeps) {
-        solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, manifolds);
+        solver.solve({spec.gravity, spec.tick, spec.substeps, tuning, speeding}, bodies, manifolds);
         return 0;
     }
     find_hurried();
@@ -55,10 +108,11 @@ template<int Dim> void World<Dim>::State::solve_others() {
     });
     base::make_room(parts.began, bodies.moving);
     parts.began.assign(bodies.pose.begin(), bodies.pose.begin() + static_cast<std::ptrdiff_t>(bodies.moving));
-    solver.solve({spec.gravity, spec.tick, spec.substeps, tuning}, bodies, parts.others,
+    solver.solve({spec.gravity, spec.tick, spec.substeps, tuning, speeding}, bodies, parts.others,
                  {parts.hurry.marks(), 0});
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         if (!(bodies.mass[i].inverse_mass > 0)) bodies.pose[i] = parts.began[i];
+    drive_at(0);
 }
 
 // Whether a body moves in the hurried parts of a tick, or cannot be moved by them. The others are where they
@@ -72,7 +126,7 @@ template<int Dim> double World<Dim>::State::solve_hurried(int next) {
     const double substep = spec.tick / spec.substeps;
     double looking = 0;
     for (int left = spec.substeps; left > 0; next = narrow.substeps_before_next(left, tuning.way)) {
-        solver.solve({spec.gravity, next * substep, next, tuning}, bodies, manifolds,
+        solver.solve({spec.gravity, next * substep, next, tuning, speeding}, bodies, manifolds,
                      {parts.hurry.marks(), 1});
         left -= next;
         if (left == 0) break;

@@ -25,6 +25,8 @@ template<int Dim> struct World<Dim>::State {
         std::optional<MassProperties<Dim>> mass_given; // by the body's spec: shapes do not change it
         std::optional<Pose<Dim>> target;               // where move_to takes it in the next tick
         bool driven = false;                           // its velocity is that of the last move_to
+        // Of a kinematic body: its velocity in the last tick, and by how much that was more than before.
+        flow::Velocity<Dim> before{}, grew{};
         std::optional<Thrust<Dim>> thrust;
         std::uint64_t edits = 0; // hash of the cells and heights that were set live
         Pose<Dim> previous{};
@@ -72,6 +74,9 @@ template<int Dim> struct World<Dim>::State {
     base::Scratch<narrow::ManifoldFinder<Dim>> narrow;
     solve::Solver<Dim> solver;
     base::Scratch<Parts<Dim>> parts;
+    // Within a tick, by place: by how much velocities of kinematic bodies grow in a second; empty if there
+    // are none.
+    base::Scratch<std::vector<flow::Velocity<Dim>>> speeding;
     base::Scratch<sleep::Rest<Dim>> rest;
     class Flight; // flight.h
     std::shared_ptr<Flight> flight;
@@ -140,6 +145,9 @@ template<int Dim> struct World<Dim>::State {
     void hold_if_not_finite();
 
     double solve_contacts(); // parts.cpp
+    void speed_up();
+    void drive_at(double time);
+    double solve_in_parts();
     void find_hurried();
     void solve_others();
     double solve_hurried(int next);

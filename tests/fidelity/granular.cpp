@@ -206,8 +206,8 @@ template<int Dim> double angle_of_repose(bool cubes, std::uint64_t seed) {
     return slope_of(profile(world, grain, ring), ring);
 }
 
-// Squares stand in sheaves that lean on each other: heaps of one kind differ by two degrees and more, whatever
-// the tick, so that of those the mean is taken.
+// Squares stand in sheaves that lean on each other: heaps of one kind differ by two degrees and more,
+// whatever the tick, so that of those the mean is taken.
 template<int Dim> void repose(Outcome& out) {
     constexpr int kHeaps = Dim == 2 ? 5 : 1;
     const double round = angle_of_repose<Dim>(false, 5);

@@ -59,7 +59,8 @@ template<int Dim> void oblique_impact(Outcome& out) {
                  std::vector<double>(kPhases, 90.0), 1, 0.01);
 }
 
-// A ball that is dropped on the ground: the heights of its apexes; when it touched, as its flight after that says.
+// A ball that is dropped on the ground: the heights of its apexes; when it touched, as its flight after that
+// says.
 struct Bounces {
     std::vector<double> apexes, touches;
     double rest = 0; // from when on it stays down

@@ -254,8 +254,58 @@ TYPED_TEST(MechanicsTest, AKinematicPlateCarriesWhatRestsOnIt) {
     EXPECT_NEAR(world.pose(box).position.y, 1.35, 1e-3);
 }
 
-// At 3 rad/s the speed of what stands there turns by 6e-3 rad in a substep: what takes its place from where
-// it was by then goes outwards by 0.14 m in these ten seconds.
+// A platform's velocity is set once a tick; in steps, it would leave its load 14 mm behind in these two
+// seconds.
+TYPED_TEST(MechanicsTest, APlatformThatSpeedsUpTakesItsLoadAlong) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    Vec<D> sides = test::all<D>(2);
+    sides.x = 40;
+    const Material rough{.friction = 0.5f};
+    const BodyId platform = world.add(
+        {.motion = Motion::Kinematic, .pose = {{0, -1}, {}}, .shapes = {{test::box_of(sides), rough}}});
+    const BodyId load = world.add({.pose = {{0, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f), rough}}});
+    test::step(world, 10);
+    double way = 0;
+    for (int tick = 1; tick <= 120; tick++) {
+        Vec<D> v{};
+        v.x = 2 * static_cast<float>(tick) / 60;
+        way += static_cast<double>(v.x) / 60;
+        world.set_velocity(platform, v);
+        world.step();
+        EXPECT_EQ(world.velocity(platform), v);
+        EXPECT_NEAR(world.pose(platform).position.x, way, 1e-9); // as far as in steps
+    }
+    EXPECT_NEAR(world.pose(load).position.x, way, 3e-4);
+    EXPECT_NEAR(world.velocity(load).x, 4, 0.02);
+}
+
+// The load of a lift that swings by 7.1 m/s2, in each tick: where it goes up in steps the load hops.
+TYPED_TEST(MechanicsTest, ALiftBearsItsLoadAsItSpeedsUp) {
+    constexpr int D = TypeParam::value;
+    constexpr double kAmplitude = 0.5, kRate = 2 * M_PI * 0.6;
+    World<D> world;
+    Vec<D> sides = test::all<D>(4);
+    sides.y = 0.2f;
+    const BodyId lift =
+        world.add({.motion = Motion::Kinematic, .pose = {{0, -0.1}, {}}, .shapes = {{test::box_of(sides)}}});
+    const BodyId load = world.add({.pose = {{0, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f)}}});
+    test::step(world, 10);
+    for (int tick = 1; tick <= 300; tick++) {
+        const double height = kAmplitude * (1 - std::cos(kRate * tick / 60));
+        world.move_to(lift, {{0, height - 0.1}, {}});
+        world.step();
+        double push = 0;
+        for (const auto& c : world.contacts()) push += c.impulse.y;
+        const double wanted = kG + kAmplitude * kRate * kRate * std::cos(kRate * (tick - 0.5) / 60);
+        if (tick <= 5) continue;
+        ASSERT_NEAR(std::fabs(push) * 60 / world.mass(load).mass, wanted, 0.3) << tick;
+        ASSERT_NEAR(world.pose(load).position.y - height, 0.1, 2e-4) << tick;
+    }
+}
+
+// At 2 rad/s the speed of what stands there turns by 4e-3 rad in a substep: what takes its place from where
+// it was before goes outwards by 6 cm in these ten seconds.
 TEST(Mechanics, ATurntableKeepsWhatStandsOnIt) {
     const Material rough{.friction = 1};
     for (const float turning : {1.0f, -2.0f})
