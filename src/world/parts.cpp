@@ -12,11 +12,17 @@ namespace astasis {
 
 namespace {
 
-// Growths from tick to tick that are as like each other as that, as a share of the later, are even.
-constexpr float kEven = 0.5f;
+// Of a growth, how much of it goes on from the one before: all of it where that was at least half as large,
+// nothing where that was none or the other way. (As slopes are limited in schemes of the second order: van
+// Leer 1974, J. Comput. Phys. 14, 361.)
+constexpr float kGoesOn = 2;
 
-template<typename V> V even(const V& grows, const V& grew) {
-    return math::magnitude(grows - grew) <= kEven * math::magnitude(grows) ? grows : V{};
+float product(float a, float b) { return a * b; }
+template<typename V> float product(const V& a, const V& b) { return dot(a, b); }
+template<typename V> V going_on(const V& grows, const V& grew) {
+    const float square = product(grows, grows);
+    if (!(square > 0)) return {};
+    return grows * std::clamp(kGoesOn * product(grew, grows) / square, 0.0f, 1.0f);
 }
 
 }
@@ -33,8 +39,8 @@ template<int Dim> void World<Dim>::State::speed_up() {
         Row& row = rows[i];
         const flow::Velocity<Dim>& v = bodies.velocity[i];
         const flow::Velocity<Dim> grows{v.linear - row.before.linear, v.angular - row.before.angular};
-        speeding[i] = {even(grows.linear, row.grew.linear) * rate,
-                       even(grows.angular, row.grew.angular) * rate};
+        speeding[i] = {going_on(grows.linear, row.grew.linear) * rate,
+                       going_on(grows.angular, row.grew.angular) * rate};
         row.before = v, row.grew = grows;
     }
 }
