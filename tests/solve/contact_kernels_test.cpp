@@ -39,7 +39,7 @@ Capsule<2> tube(Vec2) { return {{-0.2f, 0}, {0.2f, 0}, 0.1f}; }
 Cylinder tube(Vec3) { return {{-0.2f, 0, 0}, {0.2f, 0, 0}, 0.1f}; }
 
 // A heap of boxes, balls and tubes with belts, resistances and a heavy piece, on a floor that a plate fills
-// with more contacts than there are colours.
+// with more contacts than there are colours; a driven paddle stirs it.
 template<int D> World<D> heap(simd::InstructionSet set) {
     World<D> world;
     WorldAccess::state(world).solver = solve::Solver<D>(set);
@@ -48,6 +48,14 @@ template<int D> World<D> heap(simd::InstructionSet set) {
     plate.y = 0.2f;
     world.add({.pose = {{0, 0.1}, {}},
                .shapes = {{.geometry = test::box_of(plate), .surface_velocity = {0.1f, 0}}}});
+    BodySpec<D> paddle{.motion = Motion::Kinematic, .pose = {{-1, 1}, {}}};
+    if constexpr (D == 2) paddle.angular_velocity = 1;
+    else paddle.angular_velocity = {0.2f, 0.3f, 1};
+    Vec<D> blade = test::all<D>(0.8f);
+    blade.y = 0.1f;
+    const std::vector<ShapeSpec<D>> blades{{.geometry = test::box_of(blade)}};
+    paddle.shapes = blades;
+    world.add(paddle);
     test::Numbers n(11);
     for (int i = 0; i < 60; i++) {
         const Material m{.restitution = i % 4 == 0 ? 0.3f : 0.0f,

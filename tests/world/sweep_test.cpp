@@ -287,8 +287,8 @@ TYPED_TEST(SweepTest, ACrowdOfSmallBoxesFallsAndRests) {
 
 // Columns of small bodies of very unlike mass fall into each other, over many impacts a tick: what stands
 // after its last one, is handed to the solver or makes room goes back on its way, and must not keep the speed
-// of a fall it does not make. Some gained a sixth of all that they had to fall. Of four hundred one or two gain
-// more than half a hundredth, where a box is squeezed out between two that are 1e5 times as heavy.
+// of a fall it does not make. Some gained a sixth of all that they had to fall. Of four hundred one or two
+// gain more than half a hundredth, where a box is squeezed out between two that are 1e5 times as heavy.
 TYPED_TEST(SweepTest, FallingColumnsGainNoEnergy) {
     constexpr int D = TypeParam::value;
     const Material hard{.friction = 0.1f, .restitution = 0.9f};
