@@ -254,17 +254,26 @@ TYPED_TEST(MechanicsTest, AKinematicPlateCarriesWhatRestsOnIt) {
     EXPECT_NEAR(world.pose(box).position.y, 1.35, 1e-3);
 }
 
+// A driven slab as long as that along x and 0.2 m thick, its top at height 0, and a small box on it.
+struct Carried {
+    BodyId slab, box;
+};
+template<int D> Carried carried(World<D>& world, float length, double box_at, float friction) {
+    Vec<D> sides = test::all<D>(2);
+    sides.x = length, sides.y = 0.2f;
+    const Material rough{.friction = friction};
+    return {
+        world.add(
+            {.motion = Motion::Kinematic, .pose = {{0, -0.1}, {}}, .shapes = {{test::box_of(sides), rough}}}),
+        world.add({.pose = {{box_at, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f), rough}}})};
+}
+
 // A platform's velocity is set once a tick; in steps, it would leave its load 14 mm behind in these two
 // seconds.
 TYPED_TEST(MechanicsTest, APlatformThatSpeedsUpTakesItsLoadAlong) {
     constexpr int D = TypeParam::value;
     World<D> world;
-    Vec<D> sides = test::all<D>(2);
-    sides.x = 40;
-    const Material rough{.friction = 0.5f};
-    const BodyId platform = world.add(
-        {.motion = Motion::Kinematic, .pose = {{0, -1}, {}}, .shapes = {{test::box_of(sides), rough}}});
-    const BodyId load = world.add({.pose = {{0, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f), rough}}});
+    const auto [platform, load] = carried<D>(world, 40, 0, 0.5f);
     test::step(world, 10);
     double way = 0;
     for (int tick = 1; tick <= 120; tick++) {
@@ -285,11 +294,7 @@ TYPED_TEST(MechanicsTest, ALiftBearsItsLoadAsItSpeedsUp) {
     constexpr int D = TypeParam::value;
     constexpr double kAmplitude = 0.5, kRate = 2 * M_PI * 0.6;
     World<D> world;
-    Vec<D> sides = test::all<D>(4);
-    sides.y = 0.2f;
-    const BodyId lift =
-        world.add({.motion = Motion::Kinematic, .pose = {{0, -0.1}, {}}, .shapes = {{test::box_of(sides)}}});
-    const BodyId load = world.add({.pose = {{0, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f)}}});
+    const auto [lift, load] = carried<D>(world, 4, 0, 0.6f);
     test::step(world, 10);
     for (int tick = 1; tick <= 300; tick++) {
         const double height = kAmplitude * (1 - std::cos(kRate * tick / 60));
@@ -335,22 +340,17 @@ TEST(Mechanics, ATurntableKeepsWhatStandsOnIt) {
 TYPED_TEST(MechanicsTest, AFlapTakesAlongWhatLiesOnIt) {
     constexpr int D = TypeParam::value;
     World<D> world;
-    Vec<D> sides = test::all<D>(0.2f);
-    sides.x = 6;
-    const Material rough{.friction = 1};
-    const BodyId flap = world.add(
-        {.motion = Motion::Kinematic, .pose = {{0, -0.1}, {}}, .shapes = {{test::box_of(sides), rough}}});
-    const BodyId box = world.add({.pose = {{2, 0.1}, {}}, .shapes = {{test::cube<D>(0.2f), rough}}});
+    const auto [flap, box] = carried<D>(world, 6, 2, 1);
     if constexpr (D == 2) world.set_angular_velocity(flap, 0.2f);
     else world.set_angular_velocity(flap, {0, 0, 0.2f});
-    const auto on_flap = [&] {
-        const Pose<D> at = world.pose(flap);
-        return rotate(inverse(at.rotation), world.pose(box).position - at.position);
+    const auto on_flap = [&world](BodyId slab, BodyId load) {
+        const Pose<D> at = world.pose(slab);
+        return rotate(inverse(at.rotation), world.pose(load).position - at.position);
     };
     test::step(world, 10);
-    const Vec<D> before = on_flap();
+    const Vec<D> before = on_flap(flap, box);
     test::step(world, 60);
-    EXPECT_LT(length(on_flap() - before), 2e-5);
+    EXPECT_LT(length(on_flap(flap, box) - before), 2e-5);
 }
 
 TYPED_TEST(MechanicsTest, ADropGainsNoEnergy) {
