@@ -10,7 +10,7 @@
 // 31(4)). Contacts that carried a load in the substep before, bounces that would be over within two
 // substeps, and what is slow and does not bounce are rest and none of this. Stage solve. O(contacts of the
 // bodies that are hit, once for each pass that hits them); nothing where nothing meets. Tested by
-// tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
+// tests/world/impacts_test.cpp, tests/world/mechanics_test.cpp and tests/fidelity/impacts.cpp.
 #pragma once
 
 #include "astasis/function_ref.h"

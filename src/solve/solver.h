@@ -7,7 +7,8 @@
 // Potra 1997). Manifolds are found once a tick and re-evaluated each substep. Islands that need more substeps
 // than others take two to sixteen times as many; why, and against what this was measured:
 // docs/decisions/solver.md. O(substeps (bodies + points)) time; no
-// allocation once warm. Tested by tests/world/mechanics_test.cpp and the cases of tests/fidelity/.
+// allocation once warm. Tested by tests/world/mechanics_test.cpp, driven_test.cpp and the cases of
+// tests/fidelity/.
 #pragma once
 
 #include "solve/contact_groups.h"
