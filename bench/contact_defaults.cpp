@@ -180,16 +180,17 @@ void row(const Setting& s) {
         "| %.2f | %.2f | %.2f | %d | %.0e | %d | %.3g | %.3g | %.2f | %.3g | %.2f | %.3g | %.3g | %.1f | "
         "%.2f | %.2f "
         "|\n",
-        static_cast<double>(s.tuning.share), static_cast<double>(s.tuning.leak),
-        static_cast<double>(s.tuning.firmness), s.tuning.rounds, static_cast<double>(s.tuning.agreed),
-        s.substeps, plane.moved_mm, space.moved_mm, space.overlap_mm, tall.moved_mm, heavy.overlap_mm,
-        sway(s), h.fastest_mm_s, h.overlap_most_mm, h.overlap_mm, h.ms);
+        static_cast<double>(s.tuning.correction), static_cast<double>(s.tuning.softness),
+        static_cast<double>(s.tuning.known_share), s.tuning.iterations,
+        static_cast<double>(s.tuning.converged), s.substeps, plane.moved_mm, space.moved_mm, space.overlap_mm,
+        tall.moved_mm, heavy.overlap_mm, sway(s), h.fastest_mm_s, h.overlap_most_mm, h.overlap_mm, h.ms);
     std::fflush(stdout);
 }
 
 void head(const char* title) {
     std::printf(
-        "\n## %s\n\n| share | leak | firmness | rounds | agreed | substeps | 10 in the plane: moved mm | 10 "
+        "\n## %s\n\n| correction | softness | known share | iterations | converged | substeps | 10 in the "
+        "plane: moved mm | 10 "
         "in space: "
         "moved mm | "
         "overlap mm | 20 in space: moved mm | 1:100 overlap mm | tower of 25: sway mm/s | heap: fastest mm/s "
@@ -200,17 +201,17 @@ void head(const char* title) {
 }
 
 void sweep_contacts() {
-    head("Share and leak");
-    for (const float share : {0.05f, 0.1f, 0.15f, 0.2f, 0.3f, 0.5f})
-        for (const float leak : {0.05f, 0.08f, 0.12f, 0.16f, 0.25f}) {
+    head("Correction and softness");
+    for (const float correction : {0.05f, 0.1f, 0.15f, 0.2f, 0.3f, 0.5f})
+        for (const float softness : {0.05f, 0.08f, 0.12f, 0.16f, 0.25f}) {
             Setting s;
-            s.tuning.share = share, s.tuning.leak = leak;
+            s.tuning.correction = correction, s.tuning.softness = softness;
             row(s);
         }
-    head("Rounds");
-    for (const int rounds : {1, 2, 4, 8, 16}) {
+    head("Iterations");
+    for (const int iterations : {1, 2, 4, 8, 16}) {
         Setting s;
-        s.tuning.rounds = rounds;
+        s.tuning.iterations = iterations;
         row(s);
     }
     head("Substeps");
@@ -221,37 +222,31 @@ void sweep_contacts() {
     }
 }
 
-void sweep_firmness() {
-    head("Firmness");
-    for (const float firmness : {0.0f, 0.5f, 0.8f, 0.9f, 0.95f, 0.98f, 1.0f}) {
+void sweep_known_share() {
+    head("Known share");
+    for (const float known : {0.0f, 0.5f, 0.8f, 0.9f, 0.95f, 0.98f, 1.0f}) {
         Setting s;
-        s.tuning.firmness = firmness;
+        s.tuning.known_share = known;
         row(s);
     }
 }
 
-void sweep_agreement() {
-    head("Agreement of points, from 1e-2 to 1e-5");
-    for (const float agreed : {1e-2f, 3e-3f, 1e-3f, 5e-4f, 2e-4f, 5e-5f, 1e-5f}) {
+void sweep_convergence() {
+    head("When points have converged, from 1e-2 to 1e-5");
+    for (const float converged : {1e-2f, 3e-3f, 1e-3f, 5e-4f, 2e-4f, 5e-5f, 1e-5f}) {
         Setting s;
-        s.tuning.agreed = agreed;
+        s.tuning.converged = converged;
         row(s);
     }
 }
 
-void sweep_way() {
-    std::printf("\n## The way after which contacts are looked for anew\n\n| way | 12 walls in the plane: "
-                "deepest mm "
-                "| second mm | ms a tick | 24 walls in space: deepest mm | second mm | ms a tick |\n"
-                "|---|---|---|---|---|---|---|\n");
-    for (const float way : {0.025f, 0.05f, 0.1f, 0.2f, 0.4f}) {
-        Setting s;
-        s.tuning.way = way;
-        const Walls plane = walls<2>(s, 12), space = walls<3>(s, 24);
-        std::printf("| %.3g | %.1f | %.1f | %.2f | %.1f | %.1f | %.2f |\n", static_cast<double>(way),
-                    plane.deepest_mm, plane.second_mm, plane.ms, space.deepest_mm, space.second_mm, space.ms);
-        std::fflush(stdout);
-    }
+void walls_hit() {
+    const Walls plane = walls<2>({}, 12), space = walls<3>({}, 24);
+    std::printf(
+        "\n## Walls hit by a drum\n\n| 12 walls in the plane: deepest mm | second mm | ms a tick | 24 walls "
+        "in space: deepest mm | second mm | ms a tick |\n|---|---|---|---|---|---|\n"
+        "| %.1f | %.1f | %.2f | %.1f | %.1f | %.2f |\n",
+        plane.deepest_mm, plane.second_mm, plane.ms, space.deepest_mm, space.second_mm, space.ms);
 }
 
 void sweep_push() {
@@ -277,8 +272,8 @@ void sweep_push() {
 int main(int count, char** arguments) {
     const std::string_view only = count > 1 ? arguments[1] : "";
     if (only.empty() || only == "contacts") sweep_contacts();
-    if (only.empty() || only == "firmness") sweep_firmness();
-    if (only.empty() || only == "agreement") sweep_agreement();
-    if (only.empty() || only == "way") sweep_way();
+    if (only.empty() || only == "known") sweep_known_share();
+    if (only.empty() || only == "convergence") sweep_convergence();
+    if (only.empty() || only == "walls") walls_hit();
     if (only.empty() || only == "push") sweep_push();
 }

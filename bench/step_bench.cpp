@@ -41,7 +41,7 @@ World<3> heap(int count) {
 }
 
 template<int Dim> void measure(const char* name, World<Dim> world, simd::InstructionSet set, int ticks) {
-    WorldAccess::state(world).solver = solve::Solver<Dim>(set);
+    WorldAccess::state(world).advance = Advance<Dim>(set);
     world.set_sleeping(false);
     for (int i = 0; i < 180; i++) world.step();
     world.set_timing(true);
@@ -53,14 +53,14 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
     std::sort(times.begin(), times.end(), [](const auto& a, const auto& b) { return a.total() < b.total(); });
     const StageTimes t = times[times.size() / 2];
     const auto& state = WorldAccess::state(world);
-    int doublings[solve::kMostDoublings + 1]{};
-    for (std::size_t i = 0; i < state.bodies.moving; i++) doublings[state.solver.efforts()[i].doublings]++;
+    int at_level[islands::kMostLevel + 1]{};
+    for (std::uint32_t i = 0; i < state.bodies.moving; i++) at_level[state.advance.treatment_of(i).level]++;
     std::size_t points = 0;
     for (const auto& m : state.manifolds) points += m.count;
     std::printf("%s: %zu bodies, %zu manifolds, %zu points; substeps", name, state.bodies.moving,
                 state.manifolds.size(), points);
-    for (int d = 0; d <= solve::kMostDoublings; d++)
-        if (doublings[d] > 0) std::printf(" %d (%d bodies)", world.settings().substeps << d, doublings[d]);
+    for (int d = 0; d <= islands::kMostLevel; d++)
+        if (at_level[d] > 0) std::printf(" %d (%d bodies)", world.settings().substeps << d, at_level[d]);
     std::vector<double> saves;
     for (int i = 0; i < ticks; i++) {
         const auto from = std::chrono::steady_clock::now();

@@ -31,6 +31,19 @@ struct StageTimes {
     double total() const { return ((pairs + manifolds) + solving) + rest; }
 };
 
+// Work beyond the plain course of a tick, in units: one contact patch solved in one pass.
+struct WorkBought {
+    std::uint64_t spent = 0, refused = 0;
+};
+// What the last tick's solving cost, counted and not timed, so that equal worlds count equally. What is
+// refused is made up for by firmer contacts, and bounces are found in passes: see WorldSpec::extra_work.
+struct WorkOfTick {
+    std::uint64_t plain = 0;
+    WorkBought updates; // contacts found anew within the tick
+    WorkBought
+        exactness; // of whole islands: smaller substeps, further passes and iterations, ordered impacts
+};
+
 // Where a body that came far within the last tick met another and was turned back.
 template<int Dim> struct SweptImpact {
     BodyId body, other;

@@ -24,6 +24,11 @@ template<int Dim> struct WorldSpec {
     // Parts into which a tick is cut to solve contacts, 1 to 64. Fewer: heavy things sink into light ones and
     // tall stacks sway; more: work grows in proportion. Measured in docs/decisions/contact-defaults.md.
     int substeps = 8;
+    // How much work a tick may do beyond its plain course to be more exact, 0 to 1000: so many times about a
+    // millisecond, or the plain work if that is more. It is spent on the smallest islands first. 0: no small
+    // island is solved more exactly than a crowd; more: larger ones are, and ticks may take longer. See
+    // World::work_of_tick and docs/decisions/budget.md.
+    float extra_work = 1;
     // Whether bodies that lie still sleep: see World::is_asleep.
     bool sleeping = true;
 };
@@ -38,7 +43,8 @@ template<int Dim> class Snapshot;
 // every machine. Not safe to call from two threads at once unless all calls are const.
 template<int Dim> class World {
 public:
-    // Errors: gravity not finite; tick or substeps out of range; a build whose float arithmetic is not exact.
+    // Errors: gravity not finite; tick or substeps or extra_work out of range; a build whose float arithmetic
+    // is not exact.
     explicit World(const WorldSpec<Dim>& spec = {});
     ~World();
     World(World&&) noexcept;
@@ -143,6 +149,7 @@ public:
     // constructor.
     void set_tick(double seconds);
     void set_substeps(int substeps);
+    void set_extra_work(float share);
 
     // What a body's way is looked at for: see Sweep.
     Sweep sweep(BodyId id) const;
@@ -174,6 +181,8 @@ public:
     void set_timing(bool on) noexcept;
     StageTimes stage_times() const noexcept; // of the last tick; zeros if it was not measured
 
+    // What the last tick's solving cost, and what it could not buy. O(1).
+    WorkOfTick work_of_tick() const noexcept;
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
     // O(contacts).
     std::vector<Contact<Dim>> contacts() const;

@@ -57,6 +57,7 @@ template<int Dim> struct Bodies {
     std::vector<FreeMotion<Dim>> free;
     std::vector<Motion> motion;
     std::vector<Stillness<Dim>> still;
+    std::vector<std::uint32_t> claim; // extra work of the body's island: see islands/islands.h
     std::size_t moving = 0;
 
     std::size_t size() const { return pose.size(); }

@@ -11,9 +11,10 @@ template<int Dim> Vec<Dim> reached(const Rim<Dim>& rim, const Rotation<Dim>& rot
 }
 
 template<int Dim>
-PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, const Bodies<Dim>& bodies) {
-    const Facing<Dim> f = facing(m, rotate(bodies.pose[m.body_a].rotation, point.core_a),
-                                 rotate(bodies.pose[m.body_b].rotation, point.core_b), bodies);
+PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, const CentrePose<Dim>& pose_a,
+                       const CentrePose<Dim>& pose_b) {
+    const Facing<Dim> f = facing(m, rotate(pose_a.rotation, point.core_a),
+                                 rotate(pose_b.rotation, point.core_b), pose_a, pose_b);
     // Both levers end at one place, also when the bodies have slid on since the manifold was found: the one
     // that the face passes under.
     Vec<Dim> a = f.core_a, b = f.core_b;
@@ -30,7 +31,9 @@ PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, 
 
 template Vec2 reached(const Rim<2>&, const Rotation<2>&, Vec2);
 template Vec3 reached(const Rim<3>&, const Rotation<3>&, Vec3);
-template PointNow<2> evaluate(const Manifold<2>&, const ManifoldPoint<2>&, const Bodies<2>&);
-template PointNow<3> evaluate(const Manifold<3>&, const ManifoldPoint<3>&, const Bodies<3>&);
+template PointNow<2> evaluate(const Manifold<2>&, const ManifoldPoint<2>&, const CentrePose<2>&,
+                              const CentrePose<2>&);
+template PointNow<3> evaluate(const Manifold<3>&, const ManifoldPoint<3>&, const CentrePose<3>&,
+                              const CentrePose<3>&);
 
 }

@@ -68,14 +68,25 @@ template<int Dim> struct ManifoldPoint {
     Vec<Dim> tick_impulse{};   // what A gave B over the whole tick
 };
 
+// How one body stands to another: its centre and its rotation, in the other's frame.
+template<int Dim> struct RelativePose {
+    Vec<Dim> centre{};
+    Rotation<Dim> rotation{};
+};
+
 template<int Dim> struct Manifold {
     std::uint64_t key_a = 0, key_b = 0; // colliders' keys, key_a < key_b
     std::uint32_t shape_a = 0, shape_b = 0;
     std::uint32_t body_a = 0, body_b = 0; // places in Bodies
     Guide guide = Guide::FaceOfA;
     std::uint8_t count = 0;
-    Vec<Dim> normal{};       // world axes, from A to B
-    Vec<Dim> local_normal{}; // in the frame of the body that guides it
+    // Its bodies went past each other in the rest of the tick: it has had impulses, but is no contact any
+    // more.
+    bool passed_by = false;
+    bool exact = false,
+         unconverged = false; // only within a tick: as its island is treated (islands/islands.h)
+    Vec<Dim> normal{};        // world axes, from A to B
+    Vec<Dim> local_normal{};  // in the frame of the body that guides it
     float skin_a = 0, skin_b = 0;
     Rim<Dim> rim_a, rim_b; // axes in each body's frame
     float friction = 0, restitution = 0, tangential_restitution = 0;
@@ -84,6 +95,10 @@ template<int Dim> struct Manifold {
     // Of the resistances, world axes, N m; carried on like the forces of the points.
     Axial<Dim> turning_torque{};
     float thickness = 0; // of the thinner shape
+    // How its bodies stood to each other when it was found, the one that reaches less far in the other's
+    // frame: while they hardly move against each other it need not be found anew.
+    RelativePose<Dim> found{};
+    bool may_keep = false;
     // Points stand at the edge of the patch that bears. Friction against turning about the normal acts nearer
     // to its middle: at this share of their distance from it.
     float spread = 1;
@@ -101,11 +116,10 @@ template<int Dim> struct Facing {
 // From a rim's middle to where it reaches farthest along n, in world axes.
 template<int Dim> Vec<Dim> reached(const Rim<Dim>& rim, const Rotation<Dim>& rotation, Vec<Dim> n);
 
-// `a` and `b` are the point's cores, turned as their bodies are.
+// `a` and `b` are the point's cores, turned as the bodies at these poses are.
 template<int Dim>
 inline Facing<Dim> facing(const Manifold<Dim>& m, const Vec<Dim>& a, const Vec<Dim>& b,
-                          const Bodies<Dim>& bodies) {
-    const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
+                          const CentrePose<Dim>& pose_a, const CentrePose<Dim>& pose_b) {
     Facing<Dim> now;
     now.core_a = a, now.core_b = b;
     now.between = (pose_b.centre + b) - (pose_a.centre + a);
@@ -130,6 +144,10 @@ template<int Dim> struct PointNow {
 
 template<int Dim>
 PointNow<Dim> evaluate(const Manifold<Dim>& manifold, const ManifoldPoint<Dim>& point,
-                       const Bodies<Dim>& bodies);
+                       const CentrePose<Dim>& pose_a, const CentrePose<Dim>& pose_b);
+template<int Dim>
+PointNow<Dim> evaluate(const Manifold<Dim>& m, const ManifoldPoint<Dim>& point, const Bodies<Dim>& bodies) {
+    return evaluate(m, point, bodies.pose[m.body_a], bodies.pose[m.body_b]);
+}
 
 }

@@ -79,42 +79,58 @@ float height_over(const Plane<Dim>& plane, const flow::Collider<Dim>& c, const f
 }
 
 template<int Dim>
+bool is_seam(const flow::Manifold<Dim>& m, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+             const flow::Bodies<Dim>& bodies, const OthersOf<Dim>& others_of,
+             FunctionRef<const flow::Collider<Dim>&(std::uint32_t, std::uint32_t)> collider_of) {
+    if (!closes(m, a, b)) return false;
+    bool hidden = false;
+    for (const bool stands_is_a : {true, false}) {
+        const flow::Collider<Dim>&stands = stands_is_a ? a : b, &other = stands_is_a ? b : a;
+        if (bodies.motion[stands.body] != Motion::Dynamic || tips(stands)) continue;
+        const Point<Dim> origin = bodies.pose[stands.body].centre;
+        const Vec<Dim> way = stands_is_a ? m.normal * -1.0f : m.normal; // out of the other
+        others_of(stands.body, [&](const flow::Manifold<Dim>& face) {
+            const bool is_a = face.key_a == stands.key;
+            if (hidden || (!is_a && face.key_b != stands.key)) return;
+            if (face.guide != flow::Guide::FaceOfA && face.guide != flow::Guide::FaceOfB) return;
+            if (nearest_of(face) > kFlush * face.thickness) return;
+            const flow::Collider<Dim>& owner =
+                is_a ? collider_of(face.body_b, face.shape_b) : collider_of(face.body_a, face.shape_a);
+            if (!together(owner, other, m.thickness)) return;
+            const auto plane = plane_of(face, is_a, bodies, origin);
+            hidden = dot(plane.normal, way) <= kOneWay &&
+                     height_over(plane, other, bodies, origin) <= kFlush * m.thickness;
+        });
+        if (hidden) break;
+    }
+    return hidden;
+}
+
+template<int Dim>
 void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
                       std::span<const std::uint32_t> pair_of, const flow::Bodies<Dim>& bodies,
                       std::vector<flow::Manifold<Dim>>& manifolds) {
     bool listed = false, any = false;
     for (std::uint32_t k = 0; k < manifolds.size(); k++) {
         const auto& m = manifolds[k];
-        const flow::Pair& pair = pairs[pair_of[k]];
-        if (!closes(m, colliders[pair.a], colliders[pair.b])) continue;
+        const auto &a = colliders[pairs[pair_of[k]].a], &b = colliders[pairs[pair_of[k]].b];
+        if (!closes(m, a, b)) continue;
         if (!listed) {
             lists_.find(bodies, manifolds);
             base::make_room(dropped_, manifolds.size());
             dropped_.assign(manifolds.size(), 0);
         }
         listed = true;
-        for (const bool stands_is_a : {true, false}) {
-            const std::uint32_t stands = stands_is_a ? pair.a : pair.b, other = stands_is_a ? pair.b : pair.a;
-            const std::uint32_t body = colliders[stands].body;
-            if (bodies.motion[body] != Motion::Dynamic || tips(colliders[stands])) continue;
-            const Point<Dim> origin = bodies.pose[body].centre;
-            const Vec<Dim> way = stands_is_a ? m.normal * -1.0f : m.normal; // out of the other
-            for (const std::uint32_t c : lists_.of(body)) {
-                const auto& face = manifolds[c];
-                const flow::Pair& held = pairs[pair_of[c]];
-                const bool is_a = held.a == stands;
-                if (c == k || dropped_[c] || !(is_a || held.b == stands)) continue;
-                if (face.guide != flow::Guide::FaceOfA && face.guide != flow::Guide::FaceOfB) continue;
-                if (nearest_of(face) > kFlush * face.thickness) continue;
-                const std::uint32_t owner = is_a ? held.b : held.a;
-                if (!together(colliders[owner], colliders[other], m.thickness)) continue;
-                const auto plane = plane_of(face, is_a, bodies, origin);
-                if (dot(plane.normal, way) > kOneWay) continue;
-                if (height_over(plane, colliders[other], bodies, origin) > kFlush * m.thickness) continue;
-                dropped_[k] = 1, any = true;
-                break;
-            }
-        }
+        std::uint32_t at = 0; // the manifold that is looked at, for collider_of
+        const auto others_of = [&](std::uint32_t body, FunctionRef<void(const flow::Manifold<Dim>&)> visit) {
+            for (const std::uint32_t c : lists_.of(body))
+                if (at = c; c != k && !dropped_[c]) visit(manifolds[c]);
+        };
+        const auto collider_of = [&](std::uint32_t body, std::uint32_t) -> const flow::Collider<Dim>& {
+            const flow::Pair& pair = pairs[pair_of[at]];
+            return colliders[pair.a].body == body ? colliders[pair.a] : colliders[pair.b];
+        };
+        if (is_seam<Dim>(m, a, b, bodies, others_of, collider_of)) dropped_[k] = 1, any = true;
     }
     if (!any) return;
     std::size_t kept = 0;
@@ -126,7 +142,12 @@ void Seams<Dim>::drop(std::span<const flow::Collider<Dim>> colliders, std::span<
     manifolds.resize(kept);
 }
 
-template class Seams<2>;
-template class Seams<3>;
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template class Seams<Dim>;                                                                               \
+    template bool is_seam(const flow::Manifold<Dim>&, const flow::Collider<Dim>&,                            \
+                          const flow::Collider<Dim>&, const flow::Bodies<Dim>&, const OthersOf<Dim>&,        \
+                          FunctionRef<const flow::Collider<Dim>&(std::uint32_t, std::uint32_t)>);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
 
 }

@@ -10,11 +10,22 @@
 // own seams (narrow/surface.cpp). Tested by tests/narrow/seams_test.cpp.
 #pragma once
 
+#include "astasis/function_ref.h"
 #include "flow/contact_lists.h"
 
 namespace astasis::narrow {
 
 inline constexpr float kFlush = 2e-3f;
+
+// Calls visit(manifold) for each manifold of a body, but the one that is asked about.
+template<int Dim>
+using OthersOf = FunctionRef<void(std::uint32_t body, FunctionRef<void(const flow::Manifold<Dim>&)> visit)>;
+
+// Whether one manifold cannot come about. `collider_of` gives the collider of a body's shape.
+template<int Dim>
+bool is_seam(const flow::Manifold<Dim>& manifold, const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+             const flow::Bodies<Dim>& bodies, const OthersOf<Dim>& others_of,
+             FunctionRef<const flow::Collider<Dim>&(std::uint32_t body, std::uint32_t shape)> collider_of);
 
 template<int Dim> class Seams {
 public:

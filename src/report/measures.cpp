@@ -66,7 +66,7 @@ Penetration penetration_of(const flow::Bodies<Dim>& bodies, std::span<const flow
     Penetration out;
     double squares = 0;
     for (const auto& m : manifolds)
-        for (int i = 0; i < m.count; i++) {
+        for (int i = 0; i < m.count && !m.passed_by; i++) {
             const float separation = flow::evaluate(m, m.points[i], bodies).separation;
             if (separation >= 0 && m.points[i].tick_impulse == Vec<Dim>{}) continue;
             out.contacts++;
@@ -114,10 +114,11 @@ std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,
         for (int i = 0; i < m.count; i++) {
             const auto& p = m.points[i];
             const flow::PointNow<Dim> now = flow::evaluate(m, p, bodies);
-            if (now.separation >= 0 && p.tick_impulse == Vec<Dim>{}) continue;
+            const float separation = m.passed_by ? 0 : now.separation;
+            if (separation >= 0 && p.tick_impulse == Vec<Dim>{}) continue;
             out.push_back({ids[m.body_a], ids[m.body_b], m.shape_a, m.shape_b,
-                           bodies.pose[m.body_a].centre + now.arm_a, now.normal, now.separation,
-                           p.tick_impulse, p.feature});
+                           bodies.pose[m.body_a].centre + now.arm_a, now.normal, separation, p.tick_impulse,
+                           p.feature});
         }
     return out;
 }

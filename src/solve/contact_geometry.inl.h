@@ -246,6 +246,35 @@ private:
     T count_;
 };
 
+// The impulses of bounces are no guess of the next substep's: they go to the sum of the tick at once.
+template<int D, typename T> void end_bounces(const Group<D, T>& g, int points, When when) {
+    using L = Layout<D>;
+    const T zero(0.0f);
+    const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
+    auto some_bounced = NumberType<T>::mask(false);
+    for (int i = 0; i < points; i++) {
+        const int p = L::point(i), c = L::cold_point(i);
+        const auto bounced = g.cold.number(c + L::kBounce) > zero;
+        const T push = g.number(p + L::kPush), kept = select(bounced, zero, push);
+        const Across<D, T> along = read_along(g, p + L::kAlong);
+        if (when == When::NextSubstep) {
+            const Vector<D, T> gone =
+                axes.n * (push - kept) +
+                axes.from(all_of(zero, select(bounced, along, across(no_vector(axes.n)))));
+            g.cold.set_vector(c + L::kSum, g.cold.vector(c + L::kSum) + gone);
+            g.set(p + L::kPush, kept);
+            write_along(g, p + L::kAlong, select(bounced, across(no_vector(axes.n)), along));
+        }
+        g.cold.set(c + L::kBounce, zero);
+        some_bounced = either(some_bounced, bounced);
+    }
+    const Turning<D, T> turning = g.cold.turning(L::kTurning);
+    if (when == When::NextSubstep)
+        g.cold.set_turning(L::kTurning, select(some_bounced, no_turning(axes.n), turning));
+    int* info = const_cast<int*>(g.ints(L::kOfGroup));
+    *info &= ~L::kBouncesInGroup;
+}
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
@@ -278,6 +307,7 @@ int refresh( // NOLINT(readability-function-size)
         const int points = g.most_points();
         MiddleOfLoad<D, T> middle(g, points, search.seconds);
         const bool has_slip = g.has_slip();
+        if (g.has_bounce()) end_bounces(g, points, when);
         RunMore<D, T> run_more(none);
         for (int i = 0; i < points; i++) {
             const int p = L::point(i), c = L::cold_point(i);

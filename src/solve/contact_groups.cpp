@@ -56,6 +56,8 @@ namespace {
 // share of its speed.
 constexpr float kTurns = 1e-5f;
 
+constexpr std::uint32_t kNone = ~std::uint32_t{0};
+
 // Of a colour: numbers of points, touching or not.
 template<int Dim> constexpr std::size_t kKinds = 2 * static_cast<std::size_t>(flow::kMostPoints<Dim>);
 
@@ -70,11 +72,8 @@ template<int Dim> bool is_apart(const flow::Manifold<Dim>& m) {
 
 }
 
-template<int Dim>
-void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
-                                std::span<const flow::Manifold<Dim>> manifolds,
-                                std::span<const std::uint32_t> which, std::size_t row_count,
-                                std::span<const std::uint32_t> rows) {
+template<int Dim> void ContactGroups<Dim>::colour(const Input& in) {
+    const auto& [bodies, manifolds, which, rows, row_count, loads, softness, gravity] = in;
     colours_.begin(row_count);
     class_of_.resize(which.size());
     for (std::size_t n = 0; n < which.size(); n++) {
@@ -85,7 +84,7 @@ void ContactGroups<Dim>::colour(const flow::Bodies<Dim>& bodies,
     // Those with many points stand together, so that lanes with few do not wait for them; and so do those
     // that do not touch, since a group of them costs next to nothing.
     const auto bucket = [&](std::size_t n) {
-        const auto& m = manifolds[which[n]];
+        const auto& m = in.manifolds[in.which[n]];
         return static_cast<std::size_t>(class_of_[n]) * kKinds<Dim> + 2 * (flow::kMostPoints<Dim> - m.count) +
                (is_apart(m) ? 1u : 0u);
     };
@@ -110,6 +109,8 @@ void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::si
         slot = (slot + lanes - 1) / lanes * lanes;
     }
     part.groups = static_cast<int>(slot / lanes);
+    part.manifold_of.assign(slot, kNone);
+    for (const Place& p : part.places) part.manifold_of[p.slot] = p.manifold;
     part.hot.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kHotFields);
     part.cold.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kColdFields);
     for (const Place& p : part.places) place_of_[p.manifold] = {k, p.slot};
@@ -145,45 +146,98 @@ bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim
 }
 
 template<int Dim>
-void ContactGroups<Dim>::fill(Part& part, const flow::Bodies<Dim>& bodies,
-                              std::span<const flow::Manifold<Dim>> manifolds,
-                              std::span<const std::uint32_t> rows, std::span<const float> loads,
-                              const Vec<Dim>& gravity) {
+void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& in, std::uint32_t k,
+                                   const flow::CentrePose<Dim>& pose_a, const flow::CentrePose<Dim>& pose_b) {
     using L = Layout<Dim>;
-    clear(part);
+    const auto& bodies = in.bodies;
+    const auto& m = in.manifolds[k];
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
-    for (const Place& place : part.places) {
-        const auto& m = manifolds[place.manifold];
-        const Lane hot{part.hot_at(place.slot), part.lanes()}, cold{part.cold_at(place.slot), part.lanes()};
-        hot.set_int(L::kBodyA, static_cast<int>(rows[m.body_a]));
-        hot.set_int(L::kBodyB, static_cast<int>(rows[m.body_b]));
-        const bool locks_a = fill_mass(hot[L::kMassA], cold, L::kLockedMassA, bodies, m.body_a),
-                   locks_b = fill_mass(hot[L::kMassB], cold, L::kLockedMassB, bodies, m.body_b);
-        if constexpr (Dim == 2) { // does not change with the pose
-            const auto inertia = [&](std::uint32_t i) {
-                return bodies.free[i].locks.turn ? 0.0f : bodies.mass[i].inverse_inertia;
-            };
-            hot[L::kInertiaA] = inertia(m.body_a), hot[L::kInertiaB] = inertia(m.body_b);
-        }
-        hot[L::kFriction] = m.friction;
-        hot[L::kCertain] = loads[place.manifold] * std::fabs(dot(m.normal, gravity)) * seconds_ /
-                           static_cast<float>(std::max(static_cast<int>(m.count), 1));
-        hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
-
-        const bool is_rare = m.rolling > 0 || m.spinning > 0;
-        const int turning = turns(bodies, m.body_a) ? L::kTurnsA : turns(bodies, m.body_b) ? L::kTurnsB : 0;
-        const Lane of_group{part.hot_at(place.slot / lanes * lanes), part.lanes()};
-        int info = std::bit_cast<int>(of_group[L::kOfGroup]);
-        info = std::max(info & L::kMostPointsOfGroup, static_cast<int>(m.count)) |
-               (info & ~L::kMostPointsOfGroup) | (is_rare ? L::kRareInGroup : 0) |
-               (turning != 0 || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
-               (locks_a || locks_b ? L::kLocksInGroup : 0);
-        of_group.set_int(L::kOfGroup, info);
-
-        fill_cold(cold, m, bodies);
-        cold.set_int(L::kTurns, turning);
-        fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
+    const Lane hot{part.hot_at(slot), part.lanes()}, cold{part.cold_at(slot), part.lanes()};
+    hot.set_int(L::kBodyA, static_cast<int>(in.rows[m.body_a]));
+    hot.set_int(L::kBodyB, static_cast<int>(in.rows[m.body_b]));
+    const bool locks_a = fill_mass(hot[L::kMassA], cold, L::kLockedMassA, bodies, m.body_a),
+               locks_b = fill_mass(hot[L::kMassB], cold, L::kLockedMassB, bodies, m.body_b);
+    if constexpr (Dim == 2) { // does not change with the pose
+        const auto inertia = [&](std::uint32_t i) {
+            return bodies.free[i].locks.turn ? 0.0f : bodies.mass[i].inverse_inertia;
+        };
+        hot[L::kInertiaA] = inertia(m.body_a), hot[L::kInertiaB] = inertia(m.body_b);
     }
+    hot[L::kFriction] = m.friction;
+    const float load = k < in.loads.size() ? in.loads[k] : 0;
+    hot[L::kKnownLoad] = load * std::fabs(dot(m.normal, in.gravity)) * seconds_ /
+                         static_cast<float>(std::max(static_cast<int>(m.count), 1));
+    hot[L::kSoftness] = k < in.softness.size() ? in.softness[k] : tuning_.softness;
+    hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
+
+    const bool is_rare = m.rolling > 0 || m.spinning > 0;
+    const int turning = turns(bodies, m.body_a) ? L::kTurnsA : turns(bodies, m.body_b) ? L::kTurnsB : 0;
+    const Lane of_group{part.hot_at(slot / lanes * lanes), part.lanes()};
+    int info = std::bit_cast<int>(of_group[L::kOfGroup]);
+    info = std::max(info & L::kMostPointsOfGroup, std::max(static_cast<int>(m.count), 1)) |
+           (info & ~L::kMostPointsOfGroup) | (is_rare ? L::kRareInGroup : 0) |
+           (turning != 0 || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
+           (locks_a || locks_b ? L::kLocksInGroup : 0) | (m.exact ? L::kExactInGroup : 0) |
+           (m.unconverged ? L::kUnconvergedInGroup : 0);
+    hot[L::kExact] = m.exact, hot[L::kUnconverged] = m.unconverged;
+    has_unconverged_ = has_unconverged_ || m.unconverged;
+    of_group.set_int(L::kOfGroup, info);
+
+    fill_cold(cold, m, pose_a, pose_b);
+    cold.set_int(L::kTurns, turning);
+    fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
+}
+
+template<int Dim> void ContactGroups<Dim>::fill(Part& part, const Input& in) {
+    clear(part);
+    for (const Place& place : part.places) {
+        const auto& m = in.manifolds[place.manifold];
+        fill_slot(part, place.slot, in, place.manifold, in.bodies.pose[m.body_a], in.bodies.pose[m.body_b]);
+    }
+}
+
+// No points and no impulses; the bodies and the flags of the group stay.
+template<int Dim> void ContactGroups<Dim>::clear_slot(Part& part, std::uint32_t slot) {
+    using L = Layout<Dim>;
+    const Lane hot{part.hot_at(slot), part.lanes()}, cold{part.cold_at(slot), part.lanes()};
+    for (int f = 0; f < L::kAxial; f++) cold[L::kTurning + f] = 0;
+    for (int i = 0; i < L::kPoints; i++) {
+        for (int f = 0; f < L::kPointFields; f++) hot[L::point(i) + f] = 0;
+        for (int f = 0; f < L::kColdPointFields; f++) cold[L::cold_point(i) + f] = 0;
+        hot[L::point(i) + L::kGap] = cold[L::cold_point(i) + L::kGapAtStart] = L::kNoPoint;
+    }
+}
+
+template<int Dim> void ContactGroups<Dim>::clear(std::uint32_t k) {
+    clear_slot(parts_[place_of_[k].part], place_of_[k].slot);
+}
+
+template<int Dim>
+void ContactGroups<Dim>::replace(const Input& in, std::uint32_t k, const flow::CentrePose<Dim>& pose_a,
+                                 const flow::CentrePose<Dim>& pose_b) {
+    const auto [part, slot] = place_of_[k];
+    clear_slot(parts_[part], slot);
+    fill_slot(parts_[part], slot, in, k, pose_a, pose_b);
+}
+
+// Among those that are solved one after another: their bodies may be those of any others.
+template<int Dim>
+void ContactGroups<Dim>::append(const Input& in, const flow::CentrePose<Dim>& pose_a,
+                                const flow::CentrePose<Dim>& pose_b) {
+    using L = Layout<Dim>;
+    Part& part = parts_[kOverflowing];
+    const auto k = static_cast<std::uint32_t>(in.manifolds.size() - 1);
+    const auto slot = static_cast<std::uint32_t>(part.groups++);
+    const auto count = static_cast<std::size_t>(part.groups);
+    part.places.push_back({k, slot}), part.manifold_of.push_back(k);
+    part.hot.resize(count * L::kHotFields), part.cold.resize(count * L::kColdFields);
+    std::fill_n(part.hot_at(slot), L::kHotFields, 0.0f);
+    std::fill_n(part.cold_at(slot), L::kColdFields, 0.0f);
+    base::make_room(place_of_, k + 1);
+    place_of_.resize(k + 1);
+    place_of_[k] = {kOverflowing, slot};
+    clear_slot(part, slot);
+    fill_slot(part, slot, in, k, pose_a, pose_b);
 }
 
 template<int Dim> bool ContactGroups<Dim>::turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const {
@@ -222,16 +276,16 @@ Vec<Dim> ContactGroups<Dim>::drag(const Lane& hot, const std::array<Vec<Dim>, Di
 template<int Dim>
 template<typename Lane>
 void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& m,
-                                   const flow::Bodies<Dim>& bodies) const {
+                                   const flow::CentrePose<Dim>& pose_a,
+                                   const flow::CentrePose<Dim>& pose_b) const {
     using L = Layout<Dim>;
-    const auto &pose_a = bodies.pose[m.body_a], &pose_b = bodies.pose[m.body_b];
     cold.set_int(L::kGuide, static_cast<int>(m.guide));
     cold.set(L::kBetween, pose_b.centre - pose_a.centre);
     cold[L::kSkinA] = m.skin_a, cold[L::kSkinB] = m.skin_b;
     cold[L::kRolling] = m.rolling, cold[L::kSpinning] = m.spinning;
     cold.set(L::kSlip, m.slip), cold.set(L::kSlipNow, m.slip);
     cold[L::kSpread] = m.spread;
-    if (bears(m)) // what bears nothing resists nothing
+    if (astasis::solve::bears(m)) // what bears nothing resists nothing
         for (int k = 0; k < L::kAxial; k++)
             cold[L::kTurning + k] = math::component(m.turning_torque, k) * seconds_;
     if constexpr (Dim == 3) {
@@ -243,7 +297,7 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     for (int i = 0; i < m.count; i++) {
         const auto& p = m.points[static_cast<std::size_t>(i)];
         const Vec<Dim> core_a = rotate(pose_a.rotation, p.core_a), core_b = rotate(pose_b.rotation, p.core_b);
-        const flow::Facing<Dim> now = flow::facing(m, core_a, core_b, bodies);
+        const flow::Facing<Dim> now = flow::facing(m, core_a, core_b, pose_a, pose_b);
         const int at = L::cold_point(i);
         cold.set(at + L::kCoreA, core_a), cold.set(at + L::kCoreB, core_b);
         cold[at + L::kGapAtStart] = now.separation;
@@ -252,72 +306,85 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     cold.set(L::kNormalAtStart, normal);
 }
 
-template<int Dim>
-void ContactGroups<Dim>::begin(const flow::Bodies<Dim>& bodies,
-                               std::span<const flow::Manifold<Dim>> manifolds,
-                               std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
-                               std::size_t row_count, std::span<const float> loads, const Vec<Dim>& gravity,
-                               const Tuning& tuning, float seconds) {
-    for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, which.size());
-    base::make_room(class_of_, which.size());
+template<int Dim> void ContactGroups<Dim>::begin(const Input& in, const Tuning& tuning, float seconds) {
+    for (auto* v : {&sorted_, &first_of_, &next_}) base::make_room(*v, in.which.size());
+    base::make_room(class_of_, in.which.size());
     for (Part& part : parts_)
-        base::make_room(part.places, which.size()), base::make_room(part.fresh, which.size());
+        base::make_room(part.places, in.which.size()), base::make_room(part.fresh, in.which.size());
     tuning_ = tuning;
     seconds_ = seconds;
     is_first_ = true;
-    colour(bodies, manifolds, which, row_count, rows);
-    base::make_room(place_of_, manifolds.size());
-    place_of_.resize(manifolds.size());
+    has_unconverged_ = false;
+    colour(in);
+    base::make_room(place_of_, in.manifolds.size());
+    place_of_.resize(in.manifolds.size());
     place(kColoured, 0, 2 * Colours::kOfAKind);
     place(kOverflowing, Colours::kOverflow, 1);
     place(kFixedOverflowing, Colours::kFixedOverflow, 1);
-    for_each_part([&](Part& part) { fill(part, bodies, manifolds, rows, loads, gravity); });
+    for_each_part([&](Part& part) { fill(part, in); });
 }
 
-// Of `found` approaches within the groups from `first` on: those that meet within the substep go to
-// `suspects`. The way of those that meet later is shorter than their speed at the end of it says, by which
-// passes would stop them at the gap: they may go as far as that.
+// Of `count` approaches within the groups from `first` on.
 template<int Dim>
-void ContactGroups<Dim>::judge(Part& part, std::uint32_t first, int found,
-                               std::span<const flow::Manifold<Dim>> manifolds,
-                               std::vector<Suspect>* suspects) {
+void ContactGroups<Dim>::add_found(const Part& part, std::uint32_t first, int count,
+                                   std::vector<Found>& found) const {
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
-    for (int i = 0; i < found; i++) {
+    for (int i = 0; i < count; i++) {
         const Approach& a = approaches_[static_cast<std::size_t>(i)];
-        const std::uint32_t slot = (first + a.group) * lanes + a.lane;
-        const auto place = std::lower_bound(part.places.begin(), part.places.end(), slot,
-                                            [](const Place& p, std::uint32_t s) { return p.slot < s; });
-        const Meeting met = meeting({a.gap, a.speed, a.gained}, seconds_, manifolds[place->manifold]);
-        if (met == Meeting::Within && suspects != nullptr) suspects->push_back({place->manifold, a.point});
-        if (met != Meeting::Later) continue;
-        const Lane hot{part.hot_at(slot), part.lanes()};
-        float& gap = hot[Layout<Dim>::point(static_cast<int>(a.point)) + Layout<Dim>::kGap];
-        gap = std::max(gap, a.speed * seconds_);
+        found.push_back(
+            {part.manifold_of[(first + a.group) * lanes + a.lane], a.point, {a.gap, a.speed, a.gained}});
     }
 }
 
 template<int Dim>
-void ContactGroups<Dim>::refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
-                                 std::vector<Suspect>& suspects) {
-    suspects.clear();
+void ContactGroups<Dim>::classify(std::span<const flow::Manifold<Dim>> manifolds,
+                                  std::span<const Found> found, std::vector<Suspect>* suspects) {
+    using L = Layout<Dim>;
+    for (const Found& f : found) {
+        const auto& m = manifolds[f.manifold];
+        const Meeting met = meeting(f.closing, seconds_, m);
+        const auto [number, slot] = place_of_[f.manifold];
+        Part& part = parts_[number];
+        const Lane hot{part.hot_at(slot), part.lanes()};
+        const int point = static_cast<int>(f.point);
+        if (met == Meeting::Within && m.exact) {
+            if (suspects != nullptr) suspects->push_back({f.manifold, f.point});
+        } else if (const float bounce = met == Meeting::Within ? bounce_speed(f.closing, m) : 0; bounce > 0) {
+            const auto lanes = static_cast<std::uint32_t>(part.lanes());
+            const Lane cold{part.cold_at(slot), part.lanes()},
+                of_group{part.hot_at(slot / lanes * lanes), part.lanes()};
+            cold[L::cold_point(point) + L::kBounce] = bounce;
+            of_group.set_int(L::kOfGroup, std::bit_cast<int>(of_group[L::kOfGroup]) | L::kBouncesInGroup);
+        } else if (met == Meeting::Later) {
+            // Its way is shorter than its speed at the end of the substep says, by which passes would stop
+            // it.
+            float& gap = hot[L::point(point) + L::kGap];
+            gap = std::max(gap, f.closing.speed * seconds_);
+        }
+    }
+}
+
+template<int Dim> void ContactGroups<Dim>::refresh(const BodyRows& rows, std::vector<Found>& found) {
+    found.clear();
     const When when = is_first_ ? When::SameSubstep : When::NextSubstep;
     is_first_ = false;
     for_each_part([&](Part& part) {
         approaches_.resize(static_cast<std::size_t>(part.groups) * static_cast<std::size_t>(part.lanes()) *
                            Layout<Dim>::kPoints);
-        judge(part, 0,
-              part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data()),
-              manifolds, &suspects);
+        add_found(part, 0,
+                  part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data()),
+                  found);
     });
     // In the order of the manifolds, whatever the number of lanes.
-    std::sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
+    std::sort(found.begin(), found.end(), [](const Found& a, const Found& b) {
         return a.manifold != b.manifold ? a.manifold < b.manifold : a.point < b.point;
     });
 }
 
 template<int Dim>
-void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
-                                      std::span<const std::uint32_t> which) {
+void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which,
+                                      std::vector<Found>& found) {
+    found.clear();
     approaches_.resize(std::max<std::size_t>(
         approaches_.size(), static_cast<std::size_t>(parts_[kColoured].lanes()) * Layout<Dim>::kPoints));
     for (Part& part : parts_) part.fresh.assign(static_cast<std::size_t>(part.groups), 0);
@@ -326,9 +393,10 @@ void ContactGroups<Dim>::refresh_some(const BodyRows& rows, std::span<const flow
         const std::uint32_t group = place_of_[m].slot / static_cast<std::uint32_t>(part.lanes());
         if (part.fresh[group]) continue;
         part.fresh[group] = 1;
-        const int found =
-            part.kernels->refresh(part.from(group), 1, rows, seconds_, When::SameSubstep, approaches_.data());
-        judge(part, group, found, manifolds, nullptr);
+        add_found(
+            part, group,
+            part.kernels->refresh(part.from(group), 1, rows, seconds_, When::SameSubstep, approaches_.data()),
+            found);
     }
 }
 
@@ -354,30 +422,54 @@ template<int Dim> void ContactGroups<Dim>::give_forces(flow::Manifold<Dim>& m, s
     }
 }
 
-template<int Dim>
-void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds,
-                             std::span<const std::uint32_t> which) const {
+template<int Dim> bool ContactGroups<Dim>::bears(std::uint32_t k) const {
     using L = Layout<Dim>;
-    for (const std::uint32_t k : which) {
-        auto& m = manifolds[k];
-        const auto [part, slot] = place_of_[k];
-        const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()},
-            cold{parts_[part].cold_at(slot), parts_[part].lanes()};
-        m.normal = hot.template vector<Dim>(L::kNormal);
-        const auto across = math::tangents(m.normal);
-        for (int j = 0; j < L::kAxial; j++)
-            math::component(m.turning_torque, j) = cold[L::kTurning + j] / seconds_;
-        for (int i = 0; i < m.count; i++) {
-            auto& p = m.points[static_cast<std::size_t>(i)];
-            const float push = hot[L::point(i) + L::kPush];
-            const Vec<Dim> friction = drag(hot, across, i);
-            p.separation = hot[L::point(i) + L::kGap];
-            p.normal_force = push / seconds_;
-            p.friction_force = friction / seconds_;
-            p.tick_impulse +=
-                cold.template vector<Dim>(L::cold_point(i) + L::kSum) + (m.normal * push + friction);
-        }
+    const auto [part, slot] = place_of_[k];
+    const Lane hot{parts_[part].hot_at(slot), parts_[part].lanes()};
+    for (int i = 0; i < L::kPoints; i++)
+        if (hot[L::point(i) + L::kPush] > 0) return true;
+    return false;
+}
+
+template<int Dim> void ContactGroups<Dim>::hand_over(flow::Manifold<Dim>& m, std::uint32_t k) const {
+    using L = Layout<Dim>;
+    give_forces(m, k);
+    const auto [part, slot] = place_of_[k];
+    const Lane cold{parts_[part].cold_at(slot), parts_[part].lanes()};
+    for (int j = 0; j < L::kAxial; j++)
+        math::component(m.turning_torque, j) = cold[L::kTurning + j] / seconds_;
+    for (int i = 0; i < m.count; i++)
+        m.points[static_cast<std::size_t>(i)].tick_impulse +=
+            cold.template vector<Dim>(L::cold_point(i) + L::kSum);
+}
+
+template<int Dim> void ContactGroups<Dim>::end(std::span<flow::Manifold<Dim>> manifolds) const {
+    for (const Part& part : parts_)
+        for (const Place& p : part.places) end(manifolds[p.manifold], part, p.slot);
+}
+
+template<int Dim>
+void ContactGroups<Dim>::end(flow::Manifold<Dim>& m, const Part& part, std::uint32_t slot) const {
+    using L = Layout<Dim>;
+    const Lane hot{const_cast<Part&>(part).hot_at(slot), part.lanes()},
+        cold{const_cast<Part&>(part).cold_at(slot), part.lanes()};
+    m.normal = hot.template vector<Dim>(L::kNormal);
+    const auto across = math::tangents(m.normal);
+    bool some_bounced = false;
+    for (int i = 0; i < m.count; i++) {
+        auto& p = m.points[static_cast<std::size_t>(i)];
+        const float push = hot[L::point(i) + L::kPush];
+        const Vec<Dim> friction = drag(hot, across, i);
+        p.separation = hot[L::point(i) + L::kGap];
+        const bool bounced = cold[L::cold_point(i) + L::kBounce] > 0; // no guess of the next tick's
+        some_bounced = some_bounced || bounced;
+        p.normal_force = bounced ? 0 : push / seconds_;
+        p.friction_force = bounced ? Vec<Dim>{} : friction / seconds_;
+        p.tick_impulse +=
+            cold.template vector<Dim>(L::cold_point(i) + L::kSum) + (m.normal * push + friction);
     }
+    for (int j = 0; j < L::kAxial; j++)
+        math::component(m.turning_torque, j) = some_bounced ? 0 : cold[L::kTurning + j] / seconds_;
 }
 
 template class ContactGroups<2>;

@@ -17,28 +17,53 @@
 
 namespace astasis::solve {
 
+// A point that may meet within the substep.
+struct Found {
+    std::uint32_t manifold, point;
+    Closing closing;
+};
+
 template<int Dim> class ContactGroups {
 public:
     explicit ContactGroups(simd::InstructionSet set);
 
-    // Takes over the manifolds of `which`, whose bodies stand at `rows`; row 0 is that of all that never
-    // moves. `loads` are what manifolds bear for certain, as masses, all of them; `gravity` is their weight.
-    void begin(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-               std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
-               std::size_t row_count, std::span<const float> loads, const Vec<Dim>& gravity,
-               const Tuning& tuning, float seconds);
-    // Geometry where the bodies are now; the points that may meet within the substep go to `suspects`.
-    void refresh(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
-                 std::vector<Suspect>& suspects);
-    // The same for some manifolds, and no suspects.
-    void refresh_some(const BodyRows& rows, std::span<const flow::Manifold<Dim>> manifolds,
-                      std::span<const std::uint32_t> which);
+    struct Input {
+        const flow::Bodies<Dim>& bodies;
+        const std::vector<flow::Manifold<Dim>>& manifolds;
+        std::span<const std::uint32_t> which; // the manifolds to be solved
+        std::span<const std::uint32_t> rows;  // of bodies, by place; row 0 is that of all that never moves
+        std::size_t row_count;
+        std::span<const float> loads, softness; // by manifold: masses known to weigh on it; Tuning::softness
+        Vec<Dim> gravity;
+    };
+    void begin(const Input& input, const Tuning& tuning, float seconds);
+    // Geometry where the bodies are now. Points that may meet within the substep go to `found`, in the order
+    // of the manifolds.
+    void refresh(const BodyRows& rows, std::vector<Found>& found);
+    // The same for some manifolds, within the same substep.
+    void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which, std::vector<Found>& found);
+    // Of the points found: those that meet within the substep go to `suspects`, or bounce in the passes where
+    // exactness is not asked for; those that meet later have room to come as far as they will.
+    void classify(std::span<const flow::Manifold<Dim>> manifolds, std::span<const Found> found,
+                  std::vector<Suspect>* suspects);
+    // The impulses of manifold `k` so far go to the manifold, before it is found anew.
+    void hand_over(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
+    // Takes over manifold `k` of input.manifolds, which has been found anew, or is new and the last of them;
+    // the poses are those at the start of the tick.
+    void replace(const Input& input, std::uint32_t k, const flow::CentrePose<Dim>& pose_a,
+                 const flow::CentrePose<Dim>& pose_b);
+    void append(const Input& input, const flow::CentrePose<Dim>& pose_a, const flow::CentrePose<Dim>& pose_b);
+    // Leaves manifold `k` without points until it is replaced.
+    void clear(std::uint32_t k);
     void warm_start(const BodyRows& rows);
     void solve(const BodyRows& rows, Pass pass);
+    bool has_unconverged() const { return has_unconverged_; }
+    // Whether manifold `k` carried a load in the last pass.
+    bool bears(std::uint32_t k) const;
     // The impulses of manifold `k` so far, as forces.
     void give_forces(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
-    // At the end of a tick, of `which` as in begin().
-    void end(std::span<flow::Manifold<Dim>> manifolds, std::span<const std::uint32_t> which) const;
+    // At the end of a tick, of all that were taken over.
+    void end(std::span<flow::Manifold<Dim>> manifolds) const;
 
 private:
     struct Place {
@@ -48,8 +73,9 @@ private:
     struct Part {
         const ContactKernels<Dim>* kernels = nullptr;
         Floats hot, cold;
-        std::vector<Place> places;       // of its manifolds: group and lane
-        std::vector<std::uint8_t> fresh; // by group: whether refresh_some() has been there
+        std::vector<Place> places;              // of its manifolds, by rising slot
+        std::vector<std::uint32_t> manifold_of; // by slot
+        std::vector<std::uint8_t> fresh;        // by group: whether refresh_some() has been there
         int groups = 0;
 
         int lanes() const { return kernels->lanes; }
@@ -64,26 +90,28 @@ private:
         std::uint32_t part, slot;
     };
     enum : std::uint32_t { kOverflowing, kColoured, kFixedOverflowing, kParts }; // in the order of solving
-    void colour(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                std::span<const std::uint32_t> which, std::size_t row_count,
-                std::span<const std::uint32_t> rows);
+    void colour(const Input& in);
     void place(std::uint32_t part, std::size_t first_class, std::size_t classes);
     void clear(Part& part);
-    void fill(Part& part, const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-              std::span<const std::uint32_t> rows, std::span<const float> loads, const Vec<Dim>& gravity);
+    void clear_slot(Part& part, std::uint32_t slot);
+    void fill(Part& part, const Input& in);
+    void fill_slot(Part& part, std::uint32_t slot, const Input& in, std::uint32_t k,
+                   const flow::CentrePose<Dim>& pose_a, const flow::CentrePose<Dim>& pose_b);
     template<typename Lane>
-    void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) const;
+    void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::CentrePose<Dim>& pose_a,
+                   const flow::CentrePose<Dim>& pose_b) const;
     bool turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const;
     template<typename Lane>
     void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
     template<typename Lane>
     Vec<Dim> drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across, int point) const;
     template<typename Each> void for_each_part(const Each& each);
-    void judge(Part& part, std::uint32_t first, int found, std::span<const flow::Manifold<Dim>> manifolds,
-               std::vector<Suspect>* suspects);
+    void end(flow::Manifold<Dim>& manifold, const Part& part, std::uint32_t slot) const;
+    void add_found(const Part& part, std::uint32_t first, int count, std::vector<Found>& found) const;
 
     Tuning tuning_{};
     float seconds_ = 0;
+    bool has_unconverged_ = false;
     bool is_first_ = true; // of the refreshes since begin()
     mutable std::array<Part, kParts> parts_;
     std::vector<PlaceOf> place_of_; // by manifold; those that were taken over

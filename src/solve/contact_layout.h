@@ -20,14 +20,17 @@ template<int Dim> struct Layout {
     // whole group the most points and whether some lane has what is rare.
     static constexpr int kBodyA = 0, kBodyB = 1, kOfGroup = 2;
     static constexpr int kMostPointsOfGroup = 0xff, kRareInGroup = 0x100, kLocksInGroup = 0x200,
-                         kSlipsInGroup = 0x400;
+                         kSlipsInGroup = 0x400, kBouncesInGroup = 0x800, kExactInGroup = 0x1000,
+                         kUnconvergedInGroup = 0x2000;
     static constexpr int kNormal = 3;                                 // of the present substep, as all below
     static constexpr int kMassA = kNormal + Dim, kMassB = kMassA + 1; // inverse; 0 of bodies with locks
     static constexpr int kInertiaA = kMassB + 1, kInertiaB = kInertiaA + kInertia; // inverse, in contact axes
     static constexpr int kFriction = kInertiaB + kInertia, kMostPush = kFriction + 1;
-    static constexpr int kCertain = kMostPush + 1; // impulse at each point: see Tuning::firmness
+    static constexpr int kKnownLoad = kMostPush + 1; // impulse at each point: see Tuning::known_share
+    static constexpr int kSoftness = kKnownLoad + 1; // see Tuning::softness
+    static constexpr int kExact = kSoftness + 1, kUnconverged = kExact + 1; // 1 of those, else 0
     // In space, of friction: its levers across the normal are kShare times the points', plus kMiddle.
-    static constexpr int kShare = kCertain + 1, kMiddleA = kShare + 1, kMiddleB = kMiddleA + 2;
+    static constexpr int kShare = kUnconverged + 1, kMiddleA = kShare + 1, kMiddleB = kMiddleA + 2;
     static constexpr int kPoint = Dim == 2 ? kShare : kMiddleB + 2;
     // Of each point, from point(i) on. Levers are in contact axes.
     static constexpr int kArmA = 0, kArmB = Dim;
@@ -63,7 +66,9 @@ template<int Dim> struct Layout {
     static constexpr int kGapAtStart = 2 * Dim;
     static constexpr int kSum =
         kGapAtStart + 1; // of the impulses of substeps before the present, in world axes
-    static constexpr int kColdPointFields = kSum + Dim;
+    // The speed at which the point leaves after this substep; 0 of points that do not bounce in it.
+    static constexpr int kBounce = kSum + Dim;
+    static constexpr int kColdPointFields = kBounce + 1;
     static constexpr int cold_point(int i) { return kColdPoint + i * kColdPointFields; }
     static constexpr int kColdFields = kColdPoint + kPoints * kColdPointFields;
 

@@ -106,6 +106,9 @@ template<int D, typename T> struct Group : Fields<D, T> {
     int most_points() const { return *ints(L::kOfGroup) & L::kMostPointsOfGroup; }
     bool has_locks() const { return (*ints(L::kOfGroup) & L::kLocksInGroup) != 0; }
     bool has_slip() const { return (*ints(L::kOfGroup) & L::kSlipsInGroup) != 0; }
+    bool has_exact() const { return (*ints(L::kOfGroup) & L::kExactInGroup) != 0; }
+    bool has_unconverged() const { return (*ints(L::kOfGroup) & L::kUnconvergedInGroup) != 0; }
+    bool has_bounce() const { return (*ints(L::kOfGroup) & L::kBouncesInGroup) != 0; }
     bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
 

@@ -69,27 +69,30 @@ ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Axes
 
 // What all manifolds of a pass have in common.
 template<typename T> struct InPass {
-    T rate, share, leak, firmness, agreed;
-    int rounds;
+    T rate, correction, soft, known_share, converged;
+    int iterations, plain_iterations;
+    bool further;
 
     ASTASIS_LANES InPass(const Tuning& tuning, float seconds, Pass pass)
-        : rate(1.0f / seconds), share(pass == Pass::Feedback ? tuning.share / seconds : 0.0f),
-          leak(pass == Pass::Feedback ? tuning.leak : 0.0f), firmness(tuning.firmness), agreed(tuning.agreed),
-          rounds(tuning.rounds) {}
+        : rate(1.0f / seconds), correction(pass == Pass::Correcting ? tuning.correction / seconds : 0.0f),
+          soft(pass == Pass::Correcting ? 1.0f : 0.0f), known_share(tuning.known_share),
+          converged(tuning.converged), iterations(tuning.iterations),
+          plain_iterations(tuning.plain_iterations), further(pass == Pass::Further) {}
 };
 
-// Pushes along the normal at the points of one manifold: what does not change from round to round.
+// Pushes along the normal at the points of one manifold: what does not change from one iteration to the next.
 template<int D, typename T, int Points> struct Pushes {
     using L = Layout<D>;
     // A unit of impulse at a point takes this from the spin of a and adds that to the spin of b,
     Turning<D, T> turn_a[Points], turn_b[Points];
     // and this to the normal speed at a point after it.
     T meets[Points][Points];
-    T mass[Points], aim[Points], leak[Points], certain, firmness;
+    T mass[Points], aim[Points], softness[Points], known, known_share;
 
     ASTASIS_LANES Pushes(const Group<D, T>& g, const Pair<D, T>& pair, const InPass<T>& pass)
-        : certain(g.number(L::kCertain)), firmness(pass.firmness) {
+        : known(g.number(L::kKnownLoad)), known_share(pass.known_share) {
         const T zero(0.0f), one(1.0f), most_push = g.number(L::kMostPush);
+        const T soft = pass.soft * g.number(L::kSoftness);
         const T straight = pair.inverse_mass_along_normal();
         ASTASIS_UNROLL
         for (int i = 0; i < Points; i++) {
@@ -102,10 +105,18 @@ template<int D, typename T, int Points> struct Pushes {
                 meets[j][i] = straight + (normal_speed(turn_a[j], ra) + normal_speed(turn_b[j], rb));
             const T gap = g.number(p + L::kGap);
             const auto apart = gap > zero;
-            leak[i] = select(apart, zero, pass.leak);
-            mass[i] = g.number(p + L::kPushMass) * (one - leak[i]);
-            aim[i] =
-                mass[i] * select(apart, zero - gap * pass.rate, smaller(zero - pass.share * gap, most_push));
+            softness[i] = select(apart, zero, soft);
+            mass[i] = g.number(p + L::kPushMass) * (one - softness[i]);
+            aim[i] = mass[i] *
+                     select(apart, zero - gap * pass.rate, smaller(zero - pass.correction * gap, most_push));
+        }
+        if (!g.has_bounce()) return;
+        for (int i = 0; i < Points; i++) {
+            const T bounce = g.cold.number(L::cold_point(i) + L::kBounce);
+            const auto bounces = bounce > zero;
+            const T whole = g.number(L::point(i) + L::kPushMass);
+            softness[i] = select(bounces, zero, softness[i]);
+            mass[i] = select(bounces, whole, mass[i]), aim[i] = select(bounces, whole * bounce, aim[i]);
         }
     }
 };
@@ -127,7 +138,8 @@ ASTASIS_LANES bool some_touch(const Group<D, T>& g, const Pair<D, T>& pair,
     return any(touches);
 }
 
-// One round of pushes; what is done stays as it is. Returns by how much they changed and what they bear.
+// One iteration of pushes; lanes that are done stay as they are. Returns by how much they changed and what
+// they bear.
 template<int D, typename T, int Points, typename M>
 ASTASIS_LANES Across<3, T> push(const Group<D, T>& g, Pair<D, T>& pair, const Pushes<D, T, Points>& pushes,
                                 const M& done) {
@@ -141,8 +153,8 @@ ASTASIS_LANES Across<3, T> push(const Group<D, T>& g, Pair<D, T>& pair, const Pu
     for (int i = 0; i < Points; i++) {
         const int p = L::point(i);
         const T old = g.number(p + L::kPush), mass = select(done, zero, pushes.mass[i]);
-        const T yields = old - pushes.firmness * smaller(old, pushes.certain);
-        const T towards = select(done, zero, pushes.aim[i] - pushes.leak[i] * yields);
+        const T yields = old - pushes.known_share * smaller(old, pushes.known);
+        const T towards = select(done, zero, pushes.aim[i] - pushes.softness[i] * yields);
         const T change = larger(towards - mass * speed[i], -old);
         ASTASIS_UNROLL
         for (int j = i + 1; j < Points; j++) speed[j] = speed[j] + pushes.meets[i][j] * change;
@@ -173,7 +185,7 @@ template<typename T, int Points> struct Drags<2, T, Points> {
             for (int j = 0; j < i; j++) meets[j][i] = straight + (turn_a[j] * ra.x + turn_b[j] * rb.x);
         }
     }
-    ASTASIS_LANES void begin_round(const Group<2, T>& g, const Pair<2, T>& pair) {
+    ASTASIS_LANES void begin_iteration(const Group<2, T>& g, const Pair<2, T>& pair) {
         ASTASIS_UNROLL
         for (int i = 0; i < Points; i++)
             slip[i] = pair.slip(g.vector(L::point(i) + L::kArmA), g.vector(L::point(i) + L::kArmB)).x;
@@ -195,7 +207,7 @@ template<typename T, int Points> struct Drags<3, T, Points> {
     FrictionLevers<3, T> levers;
 
     ASTASIS_LANES Drags(const Group<3, T>& g, const Pair<3, T>&) : levers(g) {}
-    ASTASIS_LANES void begin_round(const Group<3, T>&, const Pair<3, T>&) {}
+    ASTASIS_LANES void begin_iteration(const Group<3, T>&, const Pair<3, T>&) {}
     ASTASIS_LANES Across<3, T> slip_at(const Group<3, T>& g, const Pair<3, T>& pair, int i) const {
         return pair.slip(levers.of_a(g.vector(L::point(i) + L::kArmA)),
                          levers.of_b(g.vector(L::point(i) + L::kArmB)));
@@ -207,12 +219,12 @@ template<typename T, int Points> struct Drags<3, T, Points> {
     }
 };
 
-// One round of friction.
+// One iteration of friction.
 template<int D, typename T, int Points, typename M>
 ASTASIS_LANES void drag(const Group<D, T>& g, Pair<D, T>& pair, Drags<D, T, Points>& drags, const M& done) {
     using L = Layout<D>;
     const T zero(0.0f), friction = g.number(L::kFriction);
-    drags.begin_round(g, pair);
+    drags.begin_iteration(g, pair);
     ASTASIS_UNROLL
     for (int i = 0; i < Points; i++) {
         const int p = L::point(i);
@@ -242,14 +254,18 @@ void solve_group(const Group<D, T>& g, const BodyRows& rows, const InPass<T>& pa
     const Pushes<D, T, Points> pushes(g, pair, pass);
     if (!some_touch(g, pair, pushes)) return;
     Drags<D, T, Points> drags(g, pair);
-    // A manifold with one point needs one round.
+    // A manifold with one point needs one iteration.
     auto done = N::mask(false), has_one = N::mask(true);
     if constexpr (Points > 1) has_one = g.number(L::point(1) + L::kGap) == T(L::kNoPoint);
-    for (int round = 0; round < pass.rounds; round++) {
+    if (pass.further) done = opposite(g.number(L::kUnconverged) > T(0.0f));
+    const int iterations = g.has_exact() ? pass.iterations : pass.plain_iterations;
+    for (int iteration = 0; iteration < iterations; iteration++) {
         const auto [changed, load] = push(g, pair, pushes, done);
         drag(g, pair, drags, done);
         if (has_rare) resist(g.cold, pair, axes, load, done);
-        done = either(done, either(changed <= pass.agreed * load, has_one));
+        done = either(done, either(changed <= pass.converged * load, has_one));
+        if (iteration + 1 == pass.plain_iterations)
+            done = either(done, opposite(g.number(L::kExact) > T(0.0f)));
         if (all(done)) break;
     }
     give(g, rows, axes.from(pair.given), axes.turn_from(pair.wa - wa), axes.turn_from(pair.wb - wb), a, b);
@@ -261,6 +277,7 @@ void solve(const GroupFloats& groups, int count, const BodyRows& rows, const Tun
     const InPass<T> in_pass(tuning, seconds, pass);
     for (int k = 0; k < count; k++) {
         const Group<D, T> g(groups, k);
+        if (in_pass.further && !g.has_unconverged()) continue;
         switch (g.most_points()) {
         case 1: solve_group<D, T, 1>(g, rows, in_pass); break;
         case 2: solve_group<D, T, 2>(g, rows, in_pass); break;

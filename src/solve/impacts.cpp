@@ -11,7 +11,6 @@
 namespace astasis::solve {
 namespace {
 
-constexpr float kNever = 1e30f;
 // Impacts whose times differ by less than this share of a substep are of the same time.
 constexpr float kSameTime = 1e-4f;
 // Places of the same two bodies that are level to within this share of the thickness meet together. One after
@@ -91,23 +90,30 @@ template<int Dim> void Impacts<Dim>::enter(const Bundle& b, std::uint32_t body) 
     if (entered_[body] == number_) return;
     entered_[body] = number_;
     hits_[body] = {};
-    if (b.enter_body) b.enter_body(body);
+    if (b.callbacks.enter_body) b.callbacks.enter_body(body);
 }
 
 template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
+    if (manifold >= listed_.size()) listed_.resize(manifold + 1), first_site_.resize(manifold + 1);
     if (listed_[manifold] == number_) return;
     listed_[manifold] = number_;
     first_site_[manifold] = static_cast<std::uint32_t>(sites_.size());
     auto& m = b.manifolds[manifold];
+    const SweptContact* swept = b.callbacks.swept ? b.callbacks.swept(manifold) : nullptr;
+    if (m.passed_by || (!m.exact && swept == nullptr)) return; // passes serve
     enter(b, m.body_a), enter(b, m.body_b);
-    if (b.enter_contact) b.enter_contact(manifold);
+    if (b.callbacks.enter_contact) b.callbacks.enter_contact(manifold);
     for (std::uint32_t i = 0; i < m.count; i++) {
-        const flow::PointNow<Dim> now = flow::evaluate(m, m.points[i], b.bodies);
+        const flow::PointNow<Dim> now = swept != nullptr
+                                            ? flow::evaluate(m, m.points[i], swept->pose_a, swept->pose_b)
+                                            : flow::evaluate(m, m.points[i], b.bodies);
+        if (swept != nullptr && now.separation > swept->within) continue; // meets later
         Site& s = sites_.emplace_back();
         s.manifold = manifold, s.point = i;
         s.body_a = m.body_a, s.body_b = m.body_b;
         s.normal = now.normal, s.gap = now.separation;
         s.arm_a = now.arm_a, s.arm_b = now.arm_b;
+        s.swept_time = swept != nullptr ? swept->time : kNever;
         s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
         if (rests(b, s)) sites_.pop_back();
         else set_levers(b, s);
@@ -122,8 +128,17 @@ template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const 
 // When the site meets, from what its bodies do now.
 template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     s.time = kNever;
-    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
+    const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     if (ha.count >= kMostHits || hb.count >= kMostHits) return;
+    if (s.swept_time < kNever) {
+        if (s.swept_time < std::max(ha.since, hb.since)) return; // its bodies go other ways since
+        const float left = 1 - s.swept_time / b.seconds;
+        const float closing =
+            s.gains * left - normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]);
+        if (!(closing > stillness(b.manifolds[s.manifold], closing, -s.gains) / b.seconds)) return;
+        s.time = s.swept_time, s.speed = closing;
+        return;
+    }
     if (b.manifolds[s.manifold].guide == flow::Guide::Centres) return foresee_round(b, s);
     // Along the normal, at the start of the substep; what impacts have shifted is seen from there.
     const float shift = ha.known || hb.known ? normal_speed(s, ha.shift, hb.shift) : 0.0f;
@@ -147,7 +162,7 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
 // what moves straight on is convex; where it is never reached they pass each other by.
 template<int Dim> void Impacts<Dim>::foresee_round(const Bundle& b, Site& s) const {
     const auto& m = b.manifolds[s.manifold];
-    const Hit &ha = hits_[s.body_a], &hb = hits_[s.body_b];
+    const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
     const Vec<Dim> from = s.between + relative_at(ha.shift, core_a, hb.shift, core_b);
     const Vec<Dim> gained = relative_at(b.gained[s.body_a], core_a, b.gained[s.body_b], core_b);
@@ -177,14 +192,14 @@ template<int Dim> void Impacts<Dim>::foresee_round(const Bundle& b, Site& s) con
 template<int Dim>
 template<typename Visit>
 void Impacts<Dim>::each_site(const Bundle& b, std::uint32_t body, const Visit& visit) {
-    for (const std::uint32_t k : b.lists.of(body)) {
-        if (listed_[k] != number_) continue;
+    b.lists.for_each(body, [&](std::uint32_t k) {
+        if (k >= listed_.size() || listed_[k] != number_) return;
         for (std::uint32_t i = first_site_[k]; i < sites_.size() && sites_[i].manifold == k; i++) visit(i);
-    }
+    });
 }
 
-// The bodies that the last pass hit, and those that have a site with them: the times of others' sites, and
-// which of them is first, are as they were. At first, all.
+// The bodies that the last pass hit or of which a manifold was found anew, and those that have a site with
+// them: the times of others' sites, and which of them is first, are as they were. At first, all.
 template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) {
     const auto touch = [&](std::uint32_t body) {
         if (!(b.bodies.mass[body].inverse_mass > 0) || hits_[body].touched == pass_) return;
@@ -198,6 +213,7 @@ template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) 
         return;
     }
     for (const std::uint32_t i : picked_) touch_both(i);
+    for (const std::uint32_t k : anew_) touch(b.manifolds[k].body_a), touch(b.manifolds[k].body_b);
     const std::size_t hit = touched_.size();
     for (std::size_t k = 0; k < hit; k++)
         each_site(b, touched_[k], [&](std::uint32_t i) { foresee(b, sites_[i]), touch_both(i); });
@@ -206,7 +222,7 @@ template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) 
 // Whether no impact of a body comes before the site's. What lies just beyond the substep waits for the next
 // unless it is level with one that does not.
 template<int Dim> bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t body, const Site& s) const {
-    const Hit& hit = hits_[body];
+    const Struck& hit = hits_[body];
     if (!(b.bodies.mass[body].inverse_mass > 0)) return true;
     if (s.time <= b.seconds && s.time <= hit.first + kSameTime * b.seconds) return true;
     if (!(hit.first < kNever)) return false;
@@ -223,7 +239,7 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
     foresee_changed(b, all);
     near_sites_.clear();
     for (const std::uint32_t body : touched_) {
-        Hit& hit = hits_[body];
+        Struck& hit = hits_[body];
         hit.first = kNever, hit.cluster = body;
         each_site(b, body, [&](std::uint32_t i) {
             if (sites_[i].time <= b.seconds && sites_[i].time < hit.first)
@@ -273,27 +289,43 @@ template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
 }
 
 template<int Dim>
-bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
+bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
                            std::span<const flow::Velocity<Dim>> gained,
-                           std::span<const math::Inertia<Dim>> inverse_inertia,
-                           const flow::ContactLists& lists, float seconds, std::span<const Suspect> suspects,
-                           FunctionRef<void(std::uint32_t)> enter_body,
-                           FunctionRef<void(std::uint32_t)> enter_contact) {
-    moved_.clear();
+                           std::span<math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
+                           float seconds, std::span<const Suspect> suspects, const Callbacks& callbacks) {
+    moved_.clear(), hits_list_.clear(), anew_.clear();
     if (suspects.empty()) return false;
-    const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, enter_body, enter_contact};
+    const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, callbacks};
     number_++;
     sites_.clear();
     for (const Suspect& s : suspects) add_sites(b, s.manifold);
     for (int pass = 0; pass < kMostPasses && pick(b, pass == 0); pass++) {
         const std::size_t known = moved_.size();
         collide(b);
-        for (std::size_t i = known; i < moved_.size(); i++) {
-            if (!(bodies.mass[moved_[i]].inverse_mass > 0)) continue;
-            for (const std::uint32_t k : lists.of(moved_[i])) add_sites(b, k);
-        }
+        look_again(b);
+        for (std::size_t i = known; i < moved_.size(); i++)
+            if (bodies.mass[moved_[i]].inverse_mass > 0)
+                lists.for_each(moved_[i], [&](std::uint32_t k) { add_sites(b, k); });
     }
     return !moved_.empty();
+}
+
+// What the bodies that the pass hit may meet next; manifolds that are found anew have other sites from now
+// on.
+template<int Dim> void Impacts<Dim>::look_again(const Bundle& b) {
+    if (!b.callbacks.after_hit) return;
+    anew_.clear();
+    for (const std::uint32_t i : picked_)
+        for (const std::uint32_t body : {sites_[i].body_a, sites_[i].body_b}) {
+            Struck& struck = hits_[body];
+            if (struck.last != pass_ || struck.looked == pass_) continue;
+            struck.looked = pass_;
+            b.callbacks.after_hit(body, struck.since);
+        }
+    for (const std::uint32_t k : anew_) {
+        if (k < listed_.size()) listed_[k] = 0;
+        add_sites(b, k);
+    }
 }
 
 template Meeting meeting(const Closing&, float, const flow::Manifold<2>&);

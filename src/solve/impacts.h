@@ -37,33 +37,77 @@ struct Closing {
 enum class Meeting : std::uint8_t { Rest, Within, Later };
 // Whether it meets within the substep.
 template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::Manifold<Dim>& m);
+// The speed at which a point that meets leaves if passes make it bounce: where it is at the start of the
+// substep, so that no energy comes from the gap that is left. 0 if restitution does not tell it from resting.
+template<int Dim> float bounce_speed(const Closing& c, const flow::Manifold<Dim>& m) {
+    const float bounce = m.restitution * (c.speed - c.gained);
+    return bounce > c.gained && bounce > 0 ? bounce : 0;
+}
 
 template<int Dim> class Impacts {
 public:
+    struct Hit { // a point that met in the last resolve()
+        std::uint32_t manifold = 0, point = 0;
+        float time = 0;                    // since the start of the substep
+        Vec<Dim> impulse{}, normal{};      // of A on B; from A to B
+        Point<Dim> position{};             // where they touched
+        Point<Dim> centre_a{}, centre_b{}; // of both bodies then
+    };
+    // A manifold that was found on the paths of its bodies: when they touch, and where they are then.
+    struct SweptContact {
+        float time = 0, within = 0; // points that are no farther apart then meet
+        bool far_turn = false;      // no pass sees it
+        flow::CentrePose<Dim> pose_a{}, pose_b{};
+    };
+    // Of a manifold; null if it was not found so.
+    using SweptContacts = FunctionRef<const SweptContact*(std::uint32_t manifold)>;
+    // What hit bodies do next may be looked at before their other contacts are: called with a body and the
+    // time of its impact. Manifolds that it finds anew or adds are told by found_anew().
+    using AfterHit = FunctionRef<void(std::uint32_t body, float time)>;
+
     // Makes room, so that the first impact after a quiet time allocates nothing.
     void begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+    struct Callbacks {
+        FunctionRef<void(std::uint32_t)> enter_body{}, enter_contact{};
+        SweptContacts swept{};
+        AfterHit after_hit{};
+    };
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
-    // changed. Returns whether any were. Columns are by the bodies' places; `enter_body` is called before
-    // those of a body are first read, `enter_contact` before a manifold's forces are: what is elsewhere till
-    // then need not be brought for all.
-    bool resolve(flow::Bodies<Dim>& bodies, std::span<flow::Manifold<Dim>> manifolds,
-                 std::span<const flow::Velocity<Dim>> gained,
-                 std::span<const math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
-                 float seconds, std::span<const Suspect> suspects,
-                 FunctionRef<void(std::uint32_t)> enter_body = {},
-                 FunctionRef<void(std::uint32_t)> enter_contact = {});
+    // changed. Returns whether any were. Columns are by the bodies' places; enter_body is called before those
+    // of a body are first read, enter_contact before a manifold's forces are: what is elsewhere till then
+    // need not be brought for all.
+    bool resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
+                 std::span<const flow::Velocity<Dim>> gained, std::span<math::Inertia<Dim>> inverse_inertia,
+                 const flow::ContactLists& lists, float seconds, std::span<const Suspect> suspects,
+                 const Callbacks& callbacks = {});
+    // A body that no manifold named when the tick began.
+    void add_body(std::uint32_t body) { entered_[body] = 0; }
+    // Only within after_hit: the manifold is new or another.
+    void found_anew(std::uint32_t manifold) { anew_.push_back(manifold); }
+    // Those of the last resolve(), in the order in which they were resolved.
+    std::span<const Hit> hits() const { return hits_list_; }
+    // Whether the last resolve() hit a body, when for the last time, and where the body is at a time after
+    // that within the substep, given its columns.
+    bool was_hit(std::uint32_t body) const { return entered_[body] == number_ && hits_[body].known; }
+    float last_hit(std::uint32_t body) const { return hits_[body].since; }
+    // Whether it was turned to its last impact: its velocity is that at start().
+    bool on_path(std::uint32_t body) const { return hits_[body].on_path; }
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
-    // By how much the place from which a body sets out in the substep has to shift.
-    const flow::Velocity<Dim>& shift(std::uint32_t body) const { return hits_[body].shift; }
+    // Where a body that was hit has to set out in the substep, instead of at `pose`, to come to where it goes
+    // with its new velocity.
+    flow::CentrePose<Dim> start(const flow::Bodies<Dim>& bodies, std::uint32_t body,
+                                const flow::CentrePose<Dim>& pose) const;
 
 private:
+    static constexpr float kNever = 1e30f;
     struct Site { // a point of a manifold that may meet
         std::uint32_t manifold, point, body_a, body_b;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
         Axial<Dim> lever_a, lever_b; // what turning about each of the axes moves it along the normal
         float gap, gains;            // gains: of the normal speed, by free motion
         float time, speed;           // of the impact; at which it closes then
+        float swept_time;            // when it was found to touch; kNever if it was not swept
     };
     struct Axis { // along which the two bodies of a blow push each other
         Vec<Dim> along{};
@@ -94,8 +138,12 @@ private:
             return out;
         }
     };
-    struct Hit {                      // a body, as far as impacts have changed it
+    struct Struck {                   // a body, as far as impacts have changed it
         flow::Velocity<Dim> shift{};  // of the place at the start of the substep
+        Rotation<Dim> rotation{};     // at its last impact, if it was turned to it
+        Rotation<Dim> rotation_now{}; // at the impact of pass `turned`
+        std::uint32_t turned = 0;
+        bool on_path = false;
         Change change{};              // of the velocity, by the present pass
         float since = 0;              // time of its last impact
         float first = 0;              // earliest impact ahead within the substep
@@ -103,17 +151,18 @@ private:
         std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
         std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
         std::uint32_t last = 0;       // the pass that hit it last
+        std::uint32_t looked = 0;     // and after which it was last looked what it may meet next
         int count = 0;                // of the passes that hit it
         bool known = false;
     };
     struct Bundle { // what resolve() was given
         flow::Bodies<Dim>& bodies;
-        std::span<flow::Manifold<Dim>> manifolds;
+        std::vector<flow::Manifold<Dim>>& manifolds;
         std::span<const flow::Velocity<Dim>> gained;
-        std::span<const math::Inertia<Dim>> inverse_inertia;
+        std::span<math::Inertia<Dim>> inverse_inertia; // at the impact of what was swept
         const flow::ContactLists& lists;
         float seconds;
-        FunctionRef<void(std::uint32_t)> enter_body, enter_contact;
+        const Callbacks& callbacks;
     };
 
     void enter(const Bundle& b, std::uint32_t body);
@@ -131,6 +180,9 @@ private:
     Blow blow(const Bundle& b, const Site& site) const;
     double run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const;
     void collide(const Bundle& b);
+    void look_again(const Bundle& b);
+    void turn_to_impact(const Bundle& b, const Site& site);
+    void list_hit(const Bundle& b, const Site& site, const Vec<Dim>& impulse);
     double push(Blow& blow);
     void agree(std::span<Blow> cluster);
     void keep_energy(std::span<Blow> cluster);
@@ -146,7 +198,9 @@ private:
     Vec<Dim> relative(const Bundle& b, const Site& site) const;
     Vec<Dim> gained(const Bundle& b, const Site& site) const;
 
-    std::vector<Hit> hits_;
+    std::vector<Struck> hits_;
+    std::vector<Hit> hits_list_;
+    std::vector<std::uint32_t> anew_;
     std::vector<std::uint32_t> moved_;
     // Of bodies and manifolds: the number of the last resolve() that they were part of.
     std::vector<std::uint32_t> entered_, listed_;

@@ -208,14 +208,60 @@ void Impacts<Dim>::add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& rema
                           by.angular[static_cast<std::size_t>(k)]);
 }
 
+// Till they meet its bodies have turned, and so has their inertia: about the velocity of spin, which keeps
+// their energy; with the inertia that they have there the impact does so too. What is round needs none of it
+// unless it was swept.
+template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const Site& s) {
+    const SweptContact* swept = s.swept_time < kNever ? b.callbacks.swept(s.manifold) : nullptr;
+    for (const bool is_a : {true, false}) {
+        const std::uint32_t body = is_a ? s.body_a : s.body_b;
+        const auto& mass = b.bodies.mass[body];
+        Struck& struck = hits_[body];
+        if (!(mass.inverse_mass > 0) || (mass.isotropic && swept == nullptr)) continue;
+        if (swept == nullptr && struck.turned == pass_) continue;
+        const Rotation<Dim> now = swept != nullptr
+                                      ? (is_a ? swept->pose_a : swept->pose_b).rotation
+                                      : math::turned_by(start(b.bodies, body, b.bodies.pose[body]).rotation,
+                                                        b.bodies.velocity[body].angular * s.time);
+        struck.turned = pass_;
+        struck.rotation_now = now;
+        b.inverse_inertia[body] =
+            math::inverse_where_free(math::turned_tensor(mass.inertia, now), b.bodies.free[body].locks);
+    }
+}
+
+template<int Dim>
+flow::CentrePose<Dim> Impacts<Dim>::start(const flow::Bodies<Dim>& bodies, std::uint32_t body,
+                                          const flow::CentrePose<Dim>& pose) const {
+    const Struck& struck = hits_[body];
+    return {pose.centre + struck.shift.linear,
+            struck.on_path ? math::turned_by(struck.rotation, bodies.velocity[body].angular * -struck.since)
+                           : math::turned_by(pose.rotation, struck.shift.angular)};
+}
+
+// As it was before the bodies take up the impulse.
+template<int Dim> void Impacts<Dim>::list_hit(const Bundle& b, const Site& s, const Vec<Dim>& impulse) {
+    const auto centre = [&](std::uint32_t body) {
+        const Struck& hit = hits_[body];
+        const flow::Velocity<Dim>&v = b.bodies.velocity[body], &gain = b.gained[body];
+        const Vec<Dim> way =
+            hit.shift.linear + (v.linear - gain.linear * (1 - 0.5f * s.time / b.seconds)) * s.time;
+        return b.bodies.pose[body].centre + way;
+    };
+    const Point<Dim> centre_a = centre(s.body_a), centre_b = centre(s.body_b);
+    hits_list_.push_back(
+        {s.manifold, s.point, s.time, impulse, s.normal, centre_a + s.arm_a, centre_a, centre_b});
+}
+
 // All picked sites meet.
 template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     blows_.clear();
     for (const std::uint32_t i : picked_) {
         const Site& s = sites_[i];
+        turn_to_impact(b, s);
         blows_.push_back(blow(b, s));
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
-            Hit& hit = hits_[body];
+            Struck& hit = hits_[body];
             hit.change = {};
             if (hit.last != pass_ && b.bodies.mass[body].inverse_mass > 0) hit.last = pass_, hit.count++;
             if (hit.known) continue;
@@ -232,15 +278,18 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     }
     for (std::size_t n = 0; n < picked_.size(); n++) {
         const Site& s = sites_[picked_[n]];
-        b.manifolds[s.manifold].points[s.point].tick_impulse += in_world(blows_[n], blows_[n].impulse);
+        const Vec<Dim> impulse = in_world(blows_[n], blows_[n].impulse);
+        b.manifolds[s.manifold].points[s.point].tick_impulse += impulse;
+        list_hit(b, s, impulse);
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
-            Hit& hit = hits_[body];
+            Struck& hit = hits_[body];
             const flow::Velocity<Dim> change = hit.change.rounded();
             add_exactly(b.bodies.velocity[body], b.bodies.remainder[body], hit.change);
             hit.shift.linear = hit.shift.linear - change.linear * s.time;
             hit.shift.angular = hit.shift.angular - change.angular * s.time;
             hit.change = {}; // once for each body
             hit.since = s.time;
+            if (hit.turned == pass_) hit.rotation = hit.rotation_now, hit.on_path = true;
         }
     }
 }
@@ -248,6 +297,8 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template float Impacts<Dim>::inverse_mass(const Bundle&, const Site&, const Vec<Dim>&, const Vec<Dim>&)  \
         const;                                                                                               \
+    template flow::CentrePose<Dim> Impacts<Dim>::start(const flow::Bodies<Dim>&, std::uint32_t,              \
+                                                       const flow::CentrePose<Dim>&) const;                  \
     template void Impacts<Dim>::collide(const Bundle&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

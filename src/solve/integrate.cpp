@@ -28,6 +28,8 @@ Rotation<3> narrow(const Turn3& n) {
 Turn2 product(const Turn2& p, const Turn2& q) {
     return {p[0] * q[0] - p[1] * q[1], p[1] * q[0] + p[0] * q[1]};
 }
+Turn2 inverse(const Turn2& p) { return {p[0], -p[1]}; }
+Turn3 inverse(const Turn3& p) { return {p[0], -p[1], -p[2], -p[3]}; }
 Turn3 product(const Turn3& p, const Turn3& q) {
     return {((p[0] * q[0] - p[1] * q[1]) - p[2] * q[2]) - p[3] * q[3],
             ((p[0] * q[1] + p[1] * q[0]) + p[2] * q[3]) - p[3] * q[2],
@@ -261,12 +263,33 @@ template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& b
     for (const std::uint32_t r : locked_) turn_inertia(bodies, r);
 }
 
+template<int Dim> Point<Dim> Integrator<Dim>::place(std::size_t row) const {
+    const std::size_t n = lanes();
+    const double* first = fields_.data() + row / n * M::kFields * n + row % n;
+    Point<Dim> out;
+    for (int k = 0; k < Dim; k++) out[k] = first[static_cast<std::size_t>(M::kPlace + k) * n];
+    return out;
+}
+
+template<int Dim> flow::CentrePose<Dim> Integrator<Dim>::pose(std::size_t row) const {
+    return {math::sum(start_[row].centre, place(row)), rotation(row)};
+}
+
+template<int Dim>
+void Integrator<Dim>::stop(const flow::Bodies<Dim>& bodies, std::size_t row,
+                           const flow::CentrePose<Dim>& pose, const flow::Velocity<Dim>& velocity,
+                           double seconds) {
+    put(row, pose);
+    const auto lost = static_cast<float>(1 - seconds / seconds_);
+    const flow::Velocity<Dim> gain = gained(row);
+    write(velocity_, row, {velocity.linear - gain.linear * lost, velocity.angular - gain.angular * lost});
+    turn_inertia(bodies, row);
+}
+
 template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies, std::size_t row) {
     const std::uint32_t i = body_[row - 1];
     const Lane own = lane(row);
-    Point<Dim> place;
-    for (int k = 0; k < Dim; k++) place[k] = own[M::kPlace + k];
-    bodies.pose[i] = {math::sum(start_[row].centre, place), rotation(row)};
+    bodies.pose[i] = pose(row);
     // Zeros lose their sign, which may differ between kernels and means nothing.
     flow::Velocity<Dim> v = velocity(row), left;
     for (int k = 0; k < Dim; k++) {
@@ -286,25 +309,30 @@ template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) {
 
 template<int Dim>
 void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
-                               const flow::Velocity<Dim>& velocity, const flow::Velocity<Dim>& shift) {
-    // The body sets out from another pose than the one that the impact saw. What is not round would have
-    // another energy there: it takes its velocity along, as it is in its own frame.
+                               const flow::Velocity<Dim>& velocity, const flow::CentrePose<Dim>& pose,
+                               bool keeps_spin) {
+    const std::uint32_t i = body_[row - 1];
     flow::Velocity<Dim> v = velocity;
-    if (!bodies.mass[body_[row - 1]].isotropic)
-        v.angular = math::axial_rotated(math::turned_by(Rotation<Dim>{}, shift.angular), v.angular);
+    if (!keeps_spin && !bodies.mass[i].isotropic)
+        v.angular = math::axial_rotated(
+            narrow(unit(product(wide(pose.rotation), inverse(wide(bodies.pose[i].rotation))))), v.angular);
     write(velocity_, row, v);
     const Lane own = lane(row);
-    const flow::Velocity<Dim>& left = bodies.remainder[body_[row - 1]];
-    for (int k = 0; k < Dim; k++) {
-        own[M::kFree + k] = v.linear[k], own[M::kRemainder + k] = left.linear[k];
-        own[M::kPlace + k] += shift.linear[k];
-    }
+    const flow::Velocity<Dim>& left = bodies.remainder[i];
+    for (int k = 0; k < Dim; k++) own[M::kFree + k] = v.linear[k], own[M::kRemainder + k] = left.linear[k];
     for (int k = 0; k < M::kAxial; k++) {
         own[M::kFree + Dim + k] = math::component(v.angular, k);
         own[M::kRemainder + Dim + k] = math::component(left.angular, k);
     }
-    const auto turned = product(wide(math::turned_by(Rotation<Dim>{}, shift.angular)), turn(row));
-    for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = unit(turned)[k];
+    put(row, pose);
+}
+
+// A body stands at a pose from now on.
+template<int Dim> void Integrator<Dim>::put(std::size_t row, const flow::CentrePose<Dim>& pose) {
+    const Lane own = lane(row);
+    for (int k = 0; k < Dim; k++) own[M::kPlace + k] = pose.centre[k] - start_[row].centre[k];
+    const auto turned = unit(product(wide(pose.rotation), inverse(wide(start_[row].rotation))));
+    for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = turned[k];
     write_moved(row);
 }
 

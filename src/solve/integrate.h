@@ -37,10 +37,19 @@ public:
     // Where the bodies are now and how they move, into the columns.
     void show(flow::Bodies<Dim>& bodies);
     void show(flow::Bodies<Dim>& bodies, std::size_t row);
-    // A body was turned back within the substep: its velocity now, and the shift of the place from which it
-    // set out. Both count as free motion, not as pushed by contacts.
+    flow::CentrePose<Dim> pose(std::size_t row) const;
+    // At the start of the tick.
+    const flow::CentrePose<Dim>& start(std::size_t row) const { return start_[row]; }
+    // After advance_poses(), before which the body had this velocity: it came only as far as the pose, after
+    // `seconds` of the substep, and has gained no more in it.
+    void stop(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::CentrePose<Dim>& pose,
+              const flow::Velocity<Dim>& velocity, double seconds);
+    // A body was hit within the substep: its velocity now, and the pose from which it sets out in the
+    // substep, instead of that in the columns. Both count as free motion, not as pushed by contacts. What is
+    // not round would have another energy at another pose: it takes its spin along, as it is in its own
+    // frame, unless the velocity is that at the new pose.
     void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,
-                  const flow::Velocity<Dim>& shift);
+                  const flow::CentrePose<Dim>& pose, bool keeps_spin);
 
     // Good until the next advance_velocities().
     BodyRows rows() {
@@ -48,6 +57,15 @@ public:
     }
     std::size_t row_count() const { return body_.size() + 1; }
     flow::Velocity<Dim> velocity(std::size_t row) const { return read(velocity_, row); }
+    // How far it has moved since the start of the tick.
+    Vec<Dim> displacement(std::size_t row) const {
+        Vec<Dim> out;
+        for (int k = 0; k < Dim; k++)
+            out[k] =
+                moved_
+                    .data()[row * static_cast<std::size_t>(Layout<Dim>::kRow) + static_cast<std::size_t>(k)];
+        return out;
+    }
     // What gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
     // In world axes, at the present pose.
@@ -75,8 +93,10 @@ private:
     static void write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v);
     void write_inertia(std::size_t row, const math::Inertia<Dim>& inverse);
     void write_moved(std::size_t row);
+    void put(std::size_t row, const flow::CentrePose<Dim>& pose);
     Lane lane(std::size_t row);
-    auto turn(std::size_t row) const; // since the start of the tick
+    Point<Dim> place(std::size_t row) const; // since the start of the tick
+    auto turn(std::size_t row) const;        // since the start of the tick
     Rotation<Dim> rotation(std::size_t row) const;
     int groups() const { return static_cast<int>((row_count() + lanes() - 1) / lanes()); }
     std::size_t lanes() const { return static_cast<std::size_t>(kernels_->lanes); }

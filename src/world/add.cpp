@@ -163,7 +163,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     b.push.emplace_back();
     b.free.push_back(spec.free);
     b.motion.push_back(spec.motion);
-    b.still.emplace_back();
+    b.still.emplace_back(), b.claim.push_back(0);
     const auto last = static_cast<std::uint32_t>(b.size() - 1);
     if (spec.asleep) {
         s.rows[last].island = State::Row::kUngrouped;
@@ -277,6 +277,7 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
     const std::size_t at = entry_of(shape::size_of(*grid), column, row, "cell");
     grid->solid[at] = solid;
     note(s.rows[i].edits, at, solid);
+    s.find_contacts_again(i);
     s.place_colliders(i);
 }
 
@@ -290,6 +291,7 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
     if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
     field->heights[at] = height;
     note(s.rows[i].edits, at, std::bit_cast<std::uint32_t>(height));
+    s.find_contacts_again(i);
     s.place_colliders(i);
 }
 
@@ -311,7 +313,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     s.swap_places(i, static_cast<std::uint32_t>(b.size() - 1));
     s.slots.remove(id);
     s.rows.pop_back(), b.pose.pop_back(), b.velocity.pop_back(), b.remainder.pop_back(), b.mass.pop_back();
-    b.push.pop_back(), b.free.pop_back(), b.motion.pop_back(), b.still.pop_back();
+    b.push.pop_back(), b.free.pop_back(), b.motion.pop_back(), b.still.pop_back(), b.claim.pop_back();
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \

@@ -10,7 +10,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 7;
+constexpr std::uint32_t kVersion = 8;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -114,11 +114,13 @@ public:
         all(p.core_a, p.core_b, p.separation, p.feature);
         all(p.normal_force, p.friction_force, p.tick_impulse);
     }
+    template<int Dim> void operator()(flow::RelativePose<Dim>& p) { all(p.centre, p.rotation); }
     template<int Dim> void operator()(flow::Manifold<Dim>& m) {
         all(m.key_a, m.key_b, m.shape_a, m.shape_b, m.body_a, m.body_b);
-        all(m.guide, m.count, m.normal, m.local_normal, m.skin_a, m.skin_b, m.rim_a, m.rim_b);
+        all(m.guide, m.count, m.passed_by, m.normal, m.local_normal, m.skin_a, m.skin_b, m.rim_a, m.rim_b);
         all(m.friction, m.restitution, m.tangential_restitution, m.rolling, m.spinning);
         all(m.slip, m.turning_torque, m.thickness, m.spread);
+        all(m.found, m.may_keep);
         if (m.count > m.points.size()) contradiction();
         for (std::size_t i = 0; i < m.count; i++) (*this)(m.points[i]);
     }
@@ -282,9 +284,10 @@ std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int d
 
 template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
     Walk<Archive> walk(archive);
-    walk.all(spec.gravity, spec.tick, spec.substeps, spec.sleeping);
-    walk.all(tuning.share, tuning.leak, tuning.firmness, tuning.rounds, tuning.agreed,
-             tuning.most_thicknesses_a_second, tuning.way);
+    walk.all(spec.gravity, spec.tick, spec.substeps, spec.extra_work, spec.sleeping);
+    walk.all(tuning.correction, tuning.softness, tuning.known_share, tuning.iterations,
+             tuning.plain_iterations);
+    walk.all(tuning.converged, tuning.most_thicknesses_a_second);
     walk.all(ticks, next_key, time_then, ticks_then);
     slots.pass_all(walk);
     materials.slots.pass_all(walk);
@@ -294,10 +297,10 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk(moving);
     bodies.moving = moving;
     walk.all(bodies.pose, bodies.velocity, bodies.remainder, bodies.mass);
-    walk.all(bodies.push, bodies.free, bodies.motion, bodies.still);
+    walk.all(bodies.push, bodies.free, bodies.motion, bodies.still, bodies.claim);
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
-        walk.all(row.before, row.grew);
+        walk.all(row.last_velocity, row.last_change);
         walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
     });
@@ -313,9 +316,10 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
 // Throws Error for what could not have been written, so that no place leads out of an array.
 template<int Dim> void World<Dim>::State::check_places() const {
     const std::size_t n = rows.size();
-    for (const std::size_t size : {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(),
-                                   bodies.mass.size(), bodies.push.size(), bodies.free.size(),
-                                   bodies.motion.size(), bodies.still.size(), slots.size(), listed.size()})
+    for (const std::size_t size :
+         {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(), bodies.mass.size(),
+          bodies.push.size(), bodies.free.size(), bodies.motion.size(), bodies.still.size(),
+          bodies.claim.size(), slots.size(), listed.size()})
         if (size != n) contradiction();
     if (bodies.moving > n || materials.slots.size() != materials.shared.size()) contradiction();
     std::vector<std::uint8_t> used(colliders.size());

@@ -68,7 +68,7 @@ template<int Dim> void World<Dim>::State::set_bounds(flow::Collider<Dim>& c) con
 }
 
 // How far the surface of each shape may come within so many seconds, by its velocity and by what acts on it.
-template<int Dim> void World<Dim>::State::foresee(double seconds) {
+template<int Dim> void World<Dim>::State::set_travel(double seconds) {
     moving_colliders.clear();
     const auto tick = static_cast<float>(seconds);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
@@ -89,7 +89,7 @@ template<int Dim> void World<Dim>::State::foresee(double seconds) {
 }
 
 // After the tick: bounds where the bodies now are, so that queries find them.
-template<int Dim> void World<Dim>::State::settle() {
+template<int Dim> void World<Dim>::State::update_bounds() {
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         for (const std::uint32_t k : rows[i].colliders) {
             set_bounds(colliders[k]);
@@ -103,7 +103,7 @@ template<int Dim> void World<Dim>::State::swap_columns(std::uint32_t i, std::uin
     const auto exchange = [i, j](auto& column) { std::swap(column[i], column[j]); };
     exchange(rows), exchange(bodies.pose), exchange(bodies.velocity), exchange(bodies.remainder);
     exchange(bodies.mass), exchange(bodies.push), exchange(bodies.free), exchange(bodies.motion),
-        exchange(bodies.still);
+        exchange(bodies.still), exchange(bodies.claim);
     for (const std::uint32_t k : {i, j})
         for (const std::uint32_t c : rows[k].colliders) colliders[c].body = k;
 }
@@ -134,8 +134,8 @@ template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion mot
     template void World<Dim>::State::swap_columns(std::uint32_t, std::uint32_t);                             \
     template void World<Dim>::State::swap_places(std::uint32_t, std::uint32_t);                              \
     template void World<Dim>::State::set_motion(std::uint32_t, Motion);                                      \
-    template void World<Dim>::State::foresee(double);                                                        \
-    template void World<Dim>::State::settle();
+    template void World<Dim>::State::set_travel(double);                                                     \
+    template void World<Dim>::State::update_bounds();
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
 

@@ -1,11 +1,14 @@
 // How single bodies are moved and pushed: free motion, thrusts, poses to go to, blasts, wrapping.
 #include "astasis/pushes.h"
 
+#include "base/room.h"
 #include "math/locks.h"
+#include "math/numbers.h"
 #include "math/turn.h"
 #include "world/checks.h"
 #include "world/state.h"
 
+#include <algorithm>
 #include <unordered_set>
 
 namespace astasis {
@@ -15,6 +18,19 @@ template<int Dim> void check_finite(const Vec<Dim>& v, const char* field, const 
     if (!math::is_finite(v))
         throw Error(field, base::text_of(v), std::string("finite numbers (") + unit + ")");
 }
+// How much of a change of velocity continues the one before: all of it where that was at least half as large,
+// nothing where that was none or the other way. (As slopes are limited in schemes of the second order: van
+// Leer 1974, J. Comput. Phys. 14, 361.)
+constexpr float kContinues = 2;
+
+float product(float a, float b) { return a * b; }
+template<typename V> float product(const V& a, const V& b) { return dot(a, b); }
+template<typename V> V continued(const V& change, const V& before) {
+    const float square = product(change, change);
+    if (!(square > 0)) return {};
+    return change * std::clamp(kContinues * product(before, change) / square, 0.0f, 1.0f);
+}
+
 void check_finite(float v, const char* field, const char* unit) {
     if (!math::is_finite(v))
         throw Error(field, base::number(v), std::string("a finite number (") + unit + ")");
@@ -82,6 +98,54 @@ template<int Dim> void World<Dim>::State::drive() {
     }
 }
 
+// A kinematic body whose velocity changes evenly from tick to tick is accelerated within the tick too, and
+// comes as far in it: if its velocity went up in steps, bodies riding on it would be left behind by a part of
+// each step.
+template<int Dim> void World<Dim>::State::find_accelerations() {
+    accelerations.clear();
+    base::make_room(accelerations, bodies.moving);
+    const auto rate = static_cast<float>(1 / spec.tick);
+    for (std::uint32_t i = 0; i < bodies.moving; i++) {
+        if (bodies.motion[i] != Motion::Kinematic) continue;
+        if (accelerations.empty()) accelerations.resize(bodies.moving);
+        Row& row = rows[i];
+        const flow::Velocity<Dim>& v = bodies.velocity[i];
+        const flow::Velocity<Dim> change{v.linear - row.last_velocity.linear,
+                                         v.angular - row.last_velocity.angular};
+        accelerations[i] = {continued(change.linear, row.last_change.linear) * rate,
+                            continued(change.angular, row.last_change.angular) * rate};
+        row.last_velocity = v, row.last_change = change;
+    }
+}
+
+// The velocities of kinematic bodies at a time within the tick; in its middle those that they were given.
+template<int Dim> void World<Dim>::State::set_kinematic_velocities(double time) {
+    const double since = time - spec.tick / 2;
+    for (std::uint32_t i = 0; i < accelerations.size(); i++) {
+        if (bodies.motion[i] != Motion::Kinematic) continue;
+        flow::Velocity<Dim>&v = bodies.velocity[i], &left = bodies.remainder[i];
+        v = rows[i].last_velocity, left = {};
+        for (int k = 0; k < Dim; k++)
+            math::add_exactly(v.linear[k], left.linear[k], accelerations[i].linear[k] * since);
+        for (int k = 0; k < math::kAxialSize<Dim>; k++)
+            math::add_exactly(math::component(v.angular, k), math::component(left.angular, k),
+                              math::component(accelerations[i].angular, k) * since);
+    }
+}
+
+// Poses of kinematic bodies at the end of the tick, from the mean of their velocities in it.
+template<int Dim> void World<Dim>::State::move_kinematic() {
+    set_kinematic_velocities(spec.tick / 2);
+    for (std::uint32_t i = 0; i < accelerations.size(); i++) {
+        if (bodies.motion[i] != Motion::Kinematic) continue;
+        flow::CentrePose<Dim>& pose = bodies.pose[i];
+        const flow::Velocity<Dim>& v = bodies.velocity[i];
+        for (int k = 0; k < Dim; k++) pose.centre[k] += v.linear[k] * spec.tick;
+        const Axial<Dim> turn = v.angular * static_cast<float>(spec.tick);
+        if (math::magnitude(turn) > 0) pose.rotation = math::turned_by(pose.rotation, turn);
+    }
+}
+
 // Along the way that the bodies have come.
 template<int Dim> double World<Dim>::State::work_of_thrusts() const {
     double sum = 0;
@@ -100,7 +164,7 @@ template<int Dim> double World<Dim>::State::work_of_thrusts() const {
 }
 
 // What was moved to a pose is there, whatever rounding made of its way.
-template<int Dim> void World<Dim>::State::arrive() {
+template<int Dim> void World<Dim>::State::snap_to_targets() {
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (!rows[i].target) continue;
         bodies.pose[i] = {rows[i].target->position, rows[i].target->rotation};
@@ -153,7 +217,10 @@ template<int Dim> bool wrap(World<Dim>& world, BodyId id, const Bounds<Dim>& reg
     template void World<Dim>::move_to(BodyId, const Pose<Dim>&);                                             \
     template void World<Dim>::State::drive();                                                                \
     template double World<Dim>::State::work_of_thrusts() const;                                              \
-    template void World<Dim>::State::arrive();                                                               \
+    template void World<Dim>::State::snap_to_targets();                                                      \
+    template void World<Dim>::State::find_accelerations();                                                   \
+    template void World<Dim>::State::set_kinematic_velocities(double);                                       \
+    template void World<Dim>::State::move_kinematic();                                                       \
     template int blast(World<Dim>&, const Blast<Dim>&, const Filter&);                                       \
     template bool wrap(World<Dim>&, BodyId, const Bounds<Dim>&);
 ASTASIS_INSTANTIATE(2)

@@ -64,7 +64,7 @@ template<int Dim> void World<Dim>::State::lay(std::uint32_t i, std::uint32_t isl
 template<int Dim> void World<Dim>::State::fall_asleep() {
     if (!spec.sleeping) return;
     rest.watch(bodies, manifolds, spec.tick, length(spec.gravity));
-    const auto island_of = solver.islands();
+    const auto island_of = advance.roots();
     if (island_of.size() != bodies.moving) return; // a body was held in this tick
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         bodies.still[i].kept_awake = !rows[i].may_sleep || rows[i].thrust || rows[i].target || rows[i].driven;

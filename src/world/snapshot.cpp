@@ -6,7 +6,6 @@ namespace astasis {
 // Everything is a value but where colliders find their shapes: in the rows of the copy.
 template<int Dim> std::unique_ptr<typename World<Dim>::State> World<Dim>::State::copy() const {
     auto out = std::make_unique<State>(*this);
-    out->flight.reset(); // holds nothing that lasts beyond a tick
     for (const Row& row : out->rows)
         for (std::size_t k = 0; k < row.shapes.size(); k++)
             out->colliders[row.colliders[k]].spec = &row.shapes[k];

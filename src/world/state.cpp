@@ -96,6 +96,12 @@ template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
     std::erase_if(manifolds, is_its);
 }
 
+// A body's manifolds are not kept as they are in the next tick.
+template<int Dim> void World<Dim>::State::find_contacts_again(std::uint32_t i) {
+    for (auto& m : manifolds)
+        if (m.body_a == i || m.body_b == i) m.may_keep = false;
+}
+
 template struct World<2>::State;
 template struct World<3>::State;
 

@@ -13,8 +13,7 @@
 #include "flow/materials.h"
 #include "narrow/manifolds.h"
 #include "sleep/rest.h"
-#include "solve/solver.h"
-#include "world/parts.h"
+#include "world/advance.h"
 
 namespace astasis {
 
@@ -25,8 +24,8 @@ template<int Dim> struct World<Dim>::State {
         std::optional<MassProperties<Dim>> mass_given; // by the body's spec: shapes do not change it
         std::optional<Pose<Dim>> target;               // where move_to takes it in the next tick
         bool driven = false;                           // its velocity is that of the last move_to
-        // Of a kinematic body: its velocity in the last tick, and by how much that was more than before.
-        flow::Velocity<Dim> before{}, grew{};
+        // Of a kinematic body: its velocity in the last tick, and how that differed from the one before.
+        flow::Velocity<Dim> last_velocity{}, last_change{};
         std::optional<Thrust<Dim>> thrust;
         std::uint64_t edits = 0; // hash of the cells and heights that were set live
         Pose<Dim> previous{};
@@ -72,15 +71,12 @@ template<int Dim> struct World<Dim>::State {
     std::vector<flow::Manifold<Dim>> manifolds;
     base::Scratch<std::vector<flow::Manifold<Dim>>> manifolds_before; // of the tick before, in a tick
     base::Scratch<narrow::ManifoldFinder<Dim>> narrow;
-    solve::Solver<Dim> solver;
-    base::Scratch<Parts<Dim>> parts;
-    // Within a tick, by place: by how much velocities of kinematic bodies grow in a second; empty if there
-    // are none.
-    base::Scratch<std::vector<flow::Velocity<Dim>>> speeding;
+    Advance<Dim> advance;
+    // Of kinematic bodies within the tick, by place; empty if there are none.
+    base::Scratch<std::vector<flow::Velocity<Dim>>> accelerations;
     base::Scratch<sleep::Rest<Dim>> rest;
-    class Flight; // flight.h
-    std::shared_ptr<Flight> flight;
-    std::vector<Asleep> asleep; // and gaps
+    base::Scratch<std::vector<SweptImpact<Dim>>> swept_impacts; // of the last tick, in the order of time
+    std::vector<Asleep> asleep;                                 // and gaps
     std::vector<std::uint32_t> free_islands;
     base::Scratch<std::vector<std::uint32_t>> met_islands;
     std::vector<BodyId> ungrouped;
@@ -93,6 +89,7 @@ template<int Dim> struct World<Dim>::State {
     Pose<Dim> shape_pose(const flow::Collider<Dim>& c) const;
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
+    void find_contacts_again(std::uint32_t i);
     ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
     void check_shared(const ShapeSpec<Dim>& shape, const std::string& field) const; // materials.cpp
     void reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes, const MassProperties<Dim>& mass);
@@ -107,8 +104,8 @@ template<int Dim> struct World<Dim>::State {
     void swap_places(std::uint32_t i, std::uint32_t j);
     void swap_columns(std::uint32_t i, std::uint32_t j); // without what names places
     void set_motion(std::uint32_t i, Motion motion);     // may change the body's place
-    void foresee(double seconds);
-    void settle();
+    void set_travel(double seconds);
+    void update_bounds();
 
     std::unique_ptr<State> copy() const; // snapshot.cpp
     // All of it that decides the future, in one order: bytes.cpp.
@@ -116,7 +113,10 @@ template<int Dim> struct World<Dim>::State {
     void check_places() const;
 
     void drive(); // drive.cpp
-    void arrive();
+    void find_accelerations();
+    void set_kinematic_velocities(double time);
+    void move_kinematic();
+    void snap_to_targets();
     double work_of_thrusts() const; // in the tick that is being done
 
     bool is_asleep(std::uint32_t i) const; // sleep.cpp
@@ -139,21 +139,9 @@ template<int Dim> struct World<Dim>::State {
     StageTimes times;
 
     void step(); // step.cpp
-    void leave_to_flight();
-    void drop_pairs_of_flight(std::vector<flow::Pair>& list) const;
-    void wake_struck();
+    void advance_bodies();
+    void list_swept_impacts(); // way.cpp
     void hold_if_not_finite();
-
-    double solve_contacts(); // parts.cpp
-    void speed_up();
-    void drive_at(double time);
-    double solve_in_parts();
-    void find_hurried();
-    void solve_others();
-    double solve_hurried(int next);
-    void begin_hurried();
-    bool goes_along(std::uint32_t i) const;
-    void look_farther();
 };
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.

@@ -1,7 +1,7 @@
 // A tick: the stages in their order.
 #include "math/numbers.h"
 #include "report/measures.h"
-#include "world/flight.h"
+#include "world/state.h"
 #include "world/stopwatch.h"
 
 #include "base/float_control.h"
@@ -19,7 +19,7 @@ template<int Dim> void World<Dim>::State::step() {
 
     group_sleepers();
     drive();
-    foresee(spec.tick);
+    set_travel(spec.tick);
     double rest_time = watch.lap();
     times.pairs = times.manifolds = 0;
     manifolds.swap(manifolds_before);
@@ -28,60 +28,34 @@ template<int Dim> void World<Dim>::State::step() {
         times.pairs += watch.lap();
         narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
         again = wake_met();
-        if (again) foresee(spec.tick);
+        if (again) set_travel(spec.tick);
         times.manifolds += watch.lap();
     }
-    if (!flight) flight = std::make_shared<Flight>();
-    flight->fly(*this);
-    leave_to_flight();
-    const double looking = solve_contacts();
-    flight->land(*this);
-    times.manifolds += looking;
-    times.solving = watch.lap() - looking;
+    find_accelerations();
+    set_kinematic_velocities(0);
+    advance_bodies();
+    move_kinematic();
+    times.solving = watch.lap();
 
     hold_if_not_finite();
     report::add_work<Dim>(bodies, manifolds, spec.tick, work);
     work.thrusts += work_of_thrusts();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
-    arrive();
-    settle();
+    snap_to_targets();
+    update_bounds();
+    list_swept_impacts();
     fall_asleep();
-    wake_struck();
     ticks++;
     times.rest = rest_time + watch.lap();
 }
 
-// What flyers pass, or have met, is none of the solver's, nor is what still sleeps.
-template<int Dim> void World<Dim>::State::leave_to_flight() {
-    if (!flight->any() && narrow.substeps_before_next(spec.substeps, tuning.way) == spec.substeps) return;
-    if (flight->handed_over()) { // it may meet others from there
-        settle();
-        foresee(spec.tick);
-        broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
-    }
-    drop_pairs_of_flight(pairs);
-    if (flight->handed_over()) narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
-    else if (flight->any()) {
-        std::erase_if(manifolds,
-                      [&](const flow::Manifold<Dim>& m) { return flight->takes(*this, m.body_a, m.body_b); });
-        narrow.see(colliders, pairs, manifolds);
-    }
-}
-
-template<int Dim> void World<Dim>::State::drop_pairs_of_flight(std::vector<flow::Pair>& list) const {
-    const auto sleeps = [&](std::uint32_t i) { return is_asleep(i) && bodies.motion[i] == Motion::Dynamic; };
-    std::erase_if(list, [&](const flow::Pair& p) {
-        const std::uint32_t a = colliders[p.a].body, b = colliders[p.b].body;
-        return sleeps(a) || sleeps(b) || flight->takes(*this, a, b);
-    });
-}
-
-// The velocities that flyers gave to what slept.
-template<int Dim> void World<Dim>::State::wake_struck() {
-    for (const BodyId id : flight->struck_sleepers()) {
-        const flow::Velocity<Dim> v = bodies.velocity[slots.place(id)];
-        bodies.velocity[wake(slots.place(id))] = v;
-    }
+template<int Dim> void World<Dim>::State::advance_bodies() {
+    const auto colliders_of = [&](std::uint32_t i) {
+        return std::span<const std::uint32_t>(rows[i].colliders);
+    };
+    const auto sweep_of = [&](std::uint32_t i) { return rows[i].sweep; };
+    advance.advance({spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, accelerations},
+                    {colliders, &materials, &index, colliders_of, sweep_of}, bodies, manifolds, bodies.claim);
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.
@@ -110,8 +84,6 @@ template<int Dim> void World<Dim>::State::hold_if_not_finite() {
     }
 }
 
-template void World<2>::State::drop_pairs_of_flight(std::vector<flow::Pair>&) const;
-template void World<3>::State::drop_pairs_of_flight(std::vector<flow::Pair>&) const;
 template void World<2>::State::step();
 template void World<3>::State::step();
 

@@ -1,7 +1,7 @@
 // Where bodies were within the last tick.
 #include "base/text.h"
 #include "math/turn.h"
-#include "world/flight.h"
+#include "world/state.h"
 
 namespace astasis {
 
@@ -9,8 +9,24 @@ template<int Dim> const Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
     return state_->rows[state_->place(id)].previous;
 }
 template<int Dim> std::span<const SweptImpact<Dim>> World<Dim>::swept_impacts() const noexcept {
-    if (!state_->flight) return {};
-    return state_->flight->impacts();
+    return state_->swept_impacts;
+}
+
+// With ids, before bodies fall asleep and change places.
+template<int Dim> void World<Dim>::State::list_swept_impacts() {
+    swept_impacts.clear();
+    for (const SweptMeeting<Dim>& m : advance.swept_meetings()) {
+        SweptImpact<Dim>& out = swept_impacts.emplace_back();
+        const bool a_first = m.a_swept;
+        out.body = slots.ids()[a_first ? m.body_a : m.body_b],
+        out.other = slots.ids()[a_first ? m.body_b : m.body_a];
+        out.shape = a_first ? m.shape_a : m.shape_b, out.other_shape = a_first ? m.shape_b : m.shape_a;
+        out.time = m.time, out.position = m.position;
+        out.centre = a_first ? m.centre_a : m.centre_b, out.other_centre = a_first ? m.centre_b : m.centre_a;
+        out.swept = true, out.other_swept = a_first && m.b_swept;
+        out.normal = a_first ? m.normal : m.normal * -1.0f,
+        out.impulse = a_first ? m.impulse * -1.0f : m.impulse;
+    }
 }
 template<int Dim> std::vector<BodyId> World<Dim>::unswept() const {
     std::vector<BodyId> out;
@@ -38,7 +54,10 @@ template<int Dim> const Pose<Dim> World<Dim>::pose_within_tick(BodyId id, double
         if (at <= share) begins = at, before = place;
         else if (at < ends) ends = at, after = place;
     };
-    if (s.flight) s.flight->for_each_impact(id, s.spec.tick, pass);
+    for (const SweptImpact<Dim>& impact : s.swept_impacts) {
+        if (impact.body == id) pass(impact.time / s.spec.tick, impact.centre);
+        if (impact.other == id && impact.other_swept) pass(impact.time / s.spec.tick, impact.other_centre);
+    }
     const double t = ends > begins ? (share - begins) / (ends - begins) : 0;
     Pose<Dim> out{{}, math::blended(from.rotation, to.rotation, static_cast<float>(share))};
     for (int k = 0; k < Dim; k++) out.position[k] = before[k] + (after[k] - before[k]) * t;
@@ -46,6 +65,8 @@ template<int Dim> const Pose<Dim> World<Dim>::pose_within_tick(BodyId id, double
     return out;
 }
 
+template void World<2>::State::list_swept_impacts();
+template void World<3>::State::list_swept_impacts();
 template const Pose<2> World<2>::previous_pose(BodyId) const;
 template const Pose<3> World<3>::previous_pose(BodyId) const;
 template std::span<const SweptImpact<2>> World<2>::swept_impacts() const noexcept;

@@ -8,7 +8,7 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "report/measures.h"
-#include "world/flight.h"
+#include "world/state.h"
 
 namespace astasis {
 namespace {
@@ -28,6 +28,8 @@ template<int Dim> WorldSpec<Dim> checked(const WorldSpec<Dim>& spec) {
         throw Error("tick", base::number(spec.tick), "1e-5 to 1 (seconds); 1/60 is usual");
     if (spec.substeps < 1 || spec.substeps > 64)
         throw Error("substeps", std::to_string(spec.substeps), "1 to 64");
+    if (!(spec.extra_work >= 0) || !(spec.extra_work <= 1000))
+        throw Error("extra_work", base::number(spec.extra_work), "0 to 1000; 1 is usual");
     if (!base::arithmetic_is_exact())
         throw Error("this build", "floats that are contracted (a*b+c rounded once)",
                     "a build with -ffp-contract=off, without which runs differ between machines");
@@ -187,7 +189,8 @@ template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shape
     auto& b = s.bodies;
     s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
     b.pose.reserve(bodies), b.velocity.reserve(bodies), b.remainder.reserve(bodies), b.mass.reserve(bodies);
-    b.push.reserve(bodies), b.free.reserve(bodies), b.motion.reserve(bodies), b.still.reserve(bodies);
+    b.push.reserve(bodies), b.free.reserve(bodies), b.motion.reserve(bodies), b.still.reserve(bodies),
+        b.claim.reserve(bodies);
     s.colliders.reserve(shapes), s.moving_colliders.reserve(shapes), s.index.reserve(shapes);
 }
 
@@ -208,6 +211,12 @@ template<int Dim> void World<Dim>::set_tick(double seconds) {
 template<int Dim> void World<Dim>::set_substeps(int substeps) {
     WorldSpec<Dim> spec = state_->spec;
     spec.substeps = substeps;
+    state_->spec = checked(spec);
+}
+
+template<int Dim> void World<Dim>::set_extra_work(float share) {
+    WorldSpec<Dim> spec = state_->spec;
+    spec.extra_work = share;
     state_->spec = checked(spec);
 }
 
@@ -247,6 +256,8 @@ template<int Dim> void World<Dim>::set_timing(bool on) noexcept {
     state_->times = {};
 }
 template<int Dim> StageTimes World<Dim>::stage_times() const noexcept { return state_->times; }
+
+template<int Dim> WorkOfTick World<Dim>::work_of_tick() const noexcept { return state_->advance.work(); }
 
 template<int Dim> Energy World<Dim>::energy() const {
     Energy sum;
@@ -316,7 +327,7 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
         hash.add(std::uint64_t{b.still[i].ticks} << 2 |
                  std::uint64_t{state_->is_asleep(static_cast<std::uint32_t>(i))} << 1 |
                  std::uint64_t{state_->rows[i].may_sleep});
-        hash.add(std::uint64_t{b.still[i].leaving});
+        hash.add(std::uint64_t{b.still[i].leaving}), hash.add(std::uint64_t{b.claim[i]});
         hash.add(static_cast<std::uint64_t>(state_->rows[i].sweep));
     }
     for (const auto& pair : state_->materials.pairs) {

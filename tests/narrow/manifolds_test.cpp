@@ -34,22 +34,6 @@ template<int D> struct Scene {
     }
 };
 
-// What comes on by a tenth of its width within the tick hurries its island; not if it does not come near by
-// then.
-TYPED_TEST(ManifoldsTest, WhatComesOnHurriesIfItMeets) {
-    constexpr int D = TypeParam::value;
-    Scene<D> scene;
-    scene.bodies.velocity.resize(2), scene.bodies.motion.resize(2);
-    scene.colliders[1].travel = 0.2f;
-    scene.colliders[1].drift.y = -0.1f;
-    for (const double gap : {0.09, 0.13}) {
-        scene.bodies.pose[1].centre.y = 0.5 + gap;
-        EXPECT_EQ(scene.find({}).size(), 1u);
-        EXPECT_EQ(scene.finder.coming().size(), gap < 0.1 ? 1u : 0u);
-        EXPECT_EQ(scene.finder.substeps_before_next(8, 0.05f), gap < 0.1 ? 4 : 8);
-    }
-}
-
 TYPED_TEST(ManifoldsTest, HoldThePairItsMaterialsAndItsPoints) {
     constexpr int D = TypeParam::value;
     Scene<D> scene;

@@ -1,5 +1,4 @@
 // Kernels of every instruction set: the same bits over a long run, and single contacts against closed forms.
-#include "solve/solver.h"
 #include "support/dims.h"
 #include "world/state.h"
 
@@ -42,7 +41,7 @@ Cylinder tube(Vec3) { return {{-0.2f, 0, 0}, {0.2f, 0, 0}, 0.1f}; }
 // with more contacts than there are colours; a driven paddle stirs it.
 template<int D> World<D> heap(simd::InstructionSet set) {
     World<D> world;
-    WorldAccess::state(world).solver = solve::Solver<D>(set);
+    WorldAccess::state(world).advance = Advance<D>(set);
     test::add_floor<D>(world);
     Vec<D> plate = test::all<D>(8);
     plate.y = 0.2f;
@@ -83,8 +82,9 @@ TYPED_TEST(KernelsTest, AllSetsGiveTheSameBits) {
     std::uint8_t most = 0;
     for (int tick = 0; tick < ASTASIS_DEFAULT_CASES; tick++) {
         for (auto& w : worlds) w.step();
-        for (const auto& effort : WorldAccess::state(worlds[0]).solver.efforts())
-            most = std::max(most, effort.doublings);
+        const auto& state = WorldAccess::state(worlds[0]);
+        for (std::uint32_t i = 0; i < state.advance.roots().size(); i++)
+            most = std::max(most, state.advance.treatment_of(i).level);
         for (std::size_t i = 1; i < worlds.size(); i++)
             ASSERT_EQ(worlds[0].fingerprint(), worlds[i].fingerprint()) << "set " << i << ", tick " << tick;
     }
@@ -140,7 +140,8 @@ TYPED_TEST(KernelsTest, OneContactIsSolvedByItsClosedForm) {
             Touch<D> t = touching<D>(n, friction);
             const Vec<D> normal = t.manifolds[0].normal, before = closing(t, normal);
             const auto start = t.bodies;
-            solve::Solver<D>(set).solve({.tick = 1e-6, .substeps = 1}, t.bodies, t.manifolds);
+            std::vector<std::uint32_t> claims(2);
+            Advance<D>(set).advance({.tick = 1e-6}, {}, t.bodies, t.manifolds, claims);
             const Vec<D> after = closing(t, normal);
             const double speed = dot(before, normal), left = dot(after, normal);
             const double mass = 1 / (1.0 / start.mass[0].mass + 1.0 / start.mass[1].mass);

@@ -1,0 +1,61 @@
+// The work of a tick beyond its plain course, and who gets it.
+// Stage budget. Reads the plain work and claims; says which are granted.
+//
+// A unit of work is one manifold solved in one pass. A plain tick costs what its bodies and contacts cost.
+// Whatever makes it more exact is bought from one allowance: `share` times the larger of kLeastAllowance and
+// the plain work itself. Claims are granted in the order of their costs, so that the exactness of small
+// islands, which is cheap, is the last to go. A claim above `share` times kLeastAllowance is never granted:
+// such an island is a crowd, where exactness is not seen but a missed frame is. Units are counted and not
+// timed, so that equal worlds spend equally. O(claims log claims); no allocation once warm. Tested by
+// tests/islands/budget_test.cpp.
+#pragma once
+
+#include "astasis/report.h"
+
+#include <algorithm>
+#include <cstdint>
+#include <vector>
+
+namespace astasis::islands {
+
+// The extra work that any world may do in a tick: about a millisecond on the machine of
+// docs/performance.md. From the sweep in docs/decisions/budget.md.
+inline constexpr std::uint64_t kLeastAllowance = 40000;
+
+// What finding a contact anew costs in units: two boxes in space take about as long (bench/manifolds_bench).
+inline constexpr std::uint64_t kContactUpdatePrice = 8;
+inline constexpr double kPlainUpdates = 0.5;
+
+class Budget {
+public:
+    void begin(std::uint64_t plain, float share);
+    void claim(std::uint32_t island, std::uint64_t cost) { claims_.push_back({cost, island}); }
+    // Calls granted(island) for each claim that is.
+    template<typename Granted> void grant(const Granted& granted) {
+        sort();
+        for (const Claim& c : claims_) {
+            if (c.cost > most_for_one_) cost_.exactness.refused += c.cost;
+            else if (buy(cost_.exactness, c.cost)) granted(c.island);
+        }
+    }
+    // Whether as many units are left; then they are spent.
+    bool buy(WorkBought& kind, std::uint64_t units);
+    // The same for a contact that is to be found anew within the tick: kPlainUpdates of the plain work are
+    // part of any tick, or shapes would come into each other by corners that its start could not foresee.
+    bool buy_update();
+    WorkOfTick& cost() { return cost_; }
+    const WorkOfTick& cost() const { return cost_; }
+
+private:
+    struct Claim {
+        std::uint64_t cost;
+        std::uint32_t island;
+    };
+    void sort();
+
+    std::vector<Claim> claims_;
+    std::uint64_t left_ = 0, most_for_one_ = 0, updates_left_ = 0; // updates_left_: of the plain tick
+    WorkOfTick cost_;
+};
+
+}

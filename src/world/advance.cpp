@@ -1,0 +1,235 @@
+#include "world/advance.h"
+
+#include "base/room.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis {
+namespace {
+
+using islands::Treatment;
+
+float compliance_of(float softness) { return softness / (1 - softness); }
+float softness_of(float compliance) { return compliance / (1 + compliance); }
+
+// More substeps make contacts stiffer by their square. Correction and compliance are lowered a little with
+// them: as they are for the world's own substeps, 1:10000 bursts; in proportion to the substep, heaps of
+// tubes never rest (docs/decisions/solver.md).
+float less_at(int level) { return std::sqrt(std::sqrt(std::ldexp(1.0f, -level))); }
+
+}
+
+template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds) {
+    base::make_room(suspects_, manifolds);
+    base::make_room(struck_, 2 * manifolds);
+    base::make_room(softness_, manifolds);
+    base::make_room(manifolds_by_, manifolds);
+    for (auto* v : {&bodies_, &bodies_by_}) base::make_room(*v, bodies.moving);
+    base::make_room(kinematic_, bodies.moving);
+    base::make_room(gained_, bodies.size());
+    base::make_room(inverse_inertia_, bodies.size());
+}
+
+// Bodies and manifolds by the level of their islands, in their order: a counting sort.
+template<int Dim>
+void Advance<Dim>::sort(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds) {
+    const auto of_body = [&](std::uint32_t i) { return std::size_t{islands_.treatment_of(i).level}; };
+    const auto pushed = [&](std::uint32_t i) { return bodies.mass[i].inverse_mass > 0; };
+    const auto of_manifold = [&](std::uint32_t k) {
+        const auto& m = manifolds[k];
+        return of_body(pushed(m.body_a) ? m.body_a : m.body_b);
+    };
+    const auto sort_by = [](std::uint32_t count, const auto& is_in, const auto& number, auto& first,
+                            std::vector<std::uint32_t>& out) {
+        first.fill(0);
+        for (std::uint32_t i = 0; i < count; i++)
+            if (is_in(i)) first[number(i) + 1]++;
+        for (std::size_t t = 1; t < first.size(); t++) first[t] += first[t - 1];
+        auto next = first;
+        out.resize(first.back());
+        for (std::uint32_t i = 0; i < count; i++)
+            if (is_in(i)) out[next[number(i)]++] = i;
+    };
+    sort_by(static_cast<std::uint32_t>(bodies.moving), pushed, of_body, first_body_, bodies_by_);
+    sort_by(
+        static_cast<std::uint32_t>(manifolds.size()), [](std::uint32_t) { return true; }, of_manifold,
+        first_manifold_, manifolds_by_);
+}
+
+// Contacts that would give way too much are made firmer before their islands want more substeps.
+template<int Dim>
+void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& bodies,
+                         std::span<flow::Manifold<Dim>> manifolds) {
+    softness_.resize(manifolds.size());
+    for (std::size_t k = 0; k < manifolds.size(); k++) {
+        auto& m = manifolds[k];
+        const Treatment& t =
+            islands_.treatment_of(bodies.mass[m.body_a].inverse_mass > 0 ? m.body_a : m.body_b);
+        m.exact = t.exact, m.unconverged = t.unconverged, m.passed_by = false;
+        const float softness = t.firm ? std::min(tuning.softness, islands::kFirmSoftness) : tuning.softness;
+        softness_[k] = softness_of(compliance_of(softness) * less_at(t.level));
+    }
+}
+
+// Takes over the bodies and manifolds of a level, with the kinematic bodies that these touch.
+template<int Dim>
+void Advance<Dim>::begin(std::size_t level, const flow::Bodies<Dim>& bodies,
+                         std::span<const flow::Manifold<Dim>> manifolds) {
+    bodies_.clear(), kinematic_.clear();
+    const auto take = [&](std::uint32_t i) {
+        bodies_.push_back(i);
+        rows_[i] = static_cast<std::uint32_t>(bodies_.size());
+    };
+    for (std::uint32_t n = first_body_[level]; n < first_body_[level + 1]; n++) take(bodies_by_[n]);
+    manifolds_ = std::span<const std::uint32_t>(manifolds_by_)
+                     .subspan(first_manifold_[level], first_manifold_[level + 1] - first_manifold_[level]);
+    for (const std::uint32_t k : manifolds_)
+        for (const std::uint32_t i : {manifolds[k].body_a, manifolds[k].body_b}) {
+            if (i >= bodies.moving || bodies.mass[i].inverse_mass > 0 || rows_[i] != 0) continue;
+            take(i);
+            kinematic_.push_back({i, bodies.pose[i], bodies.velocity[i], bodies.remainder[i]});
+        }
+}
+
+// Kinematic bodies go back to where they began, for the other levels, whose bodies have no rows here.
+template<int Dim> void Advance<Dim>::end(flow::Bodies<Dim>& bodies) {
+    for (const Kinematic& k : kinematic_) {
+        bodies.pose[k.body] = k.pose;
+        bodies.velocity[k.body] = k.velocity, bodies.remainder[k.body] = k.remainder;
+    }
+    for (const std::uint32_t i : bodies_) rows_[i] = 0;
+}
+
+template<int Dim>
+void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
+                           flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
+                           std::vector<std::uint32_t>& claims) {
+    const float compliance = compliance_of(settings.tuning.softness) / settings.tuning.correction;
+    reserve(bodies, manifolds.size());
+    lists_.find(bodies, manifolds);
+    islands_.find(bodies, manifolds, lists_, settings.gravity, static_cast<float>(settings.tick),
+                  settings.substeps, compliance);
+    islands_.decide(bodies, manifolds, settings.substeps, settings.extra_work, budget_, claims);
+    impacts_.begin_tick(bodies, manifolds);
+    sort(bodies, manifolds);
+    treat(settings.tuning, bodies, manifolds);
+    flow::begin_column(rows_, bodies, manifolds, 0);
+    swept_meetings_.clear();
+    sorted_manifolds_ = manifolds.size();
+    any_passed_ = false;
+    found_at_.assign(manifolds.size(), 0), swept_at_.resize(manifolds.size());
+    is_lively_.assign(manifolds.size(), 0), found_gap_.clear();
+    for (const auto& m : manifolds) {
+        float nearest = 1e30f;
+        for (std::size_t i = 0; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
+        found_gap_.push_back(nearest);
+    }
+    for (int level = islands::kMostLevel; level >= 0; level--) {
+        const auto t = static_cast<std::size_t>(level);
+        if (first_body_[t] == first_body_[t + 1]) continue;
+        begin(t, bodies, manifolds);
+        looked_in_.assign(manifolds.size(), 0), swept_in_.assign(manifolds.size(), 0);
+        run({settings,
+             around,
+             bodies,
+             manifolds,
+             {bodies, manifolds, manifolds_, rows_, bodies_.size() + 1, islands_.known_loads(), softness_,
+              settings.gravity}},
+            level);
+        end(bodies);
+    }
+    // Those that went past each other and gave nothing are no more.
+    const auto is_gone = [](const auto& m) {
+        return m.passed_by && std::all_of(m.points.begin(), m.points.begin() + m.count,
+                                          [](const auto& p) { return p.tick_impulse == Vec<Dim>{}; });
+    };
+    const auto at = [&](std::size_t n) { return manifolds.begin() + static_cast<std::ptrdiff_t>(n); };
+    if (any_passed_) {
+        manifolds.erase(std::remove_if(at(sorted_manifolds_), manifolds.end(), is_gone), manifolds.end());
+        const auto kept = std::remove_if(manifolds.begin(), at(sorted_manifolds_), is_gone);
+        const auto first_added = manifolds.erase(kept, at(sorted_manifolds_));
+        sorted_manifolds_ = static_cast<std::size_t>(first_added - manifolds.begin());
+    }
+    const auto by_keys = [](const auto& p, const auto& q) {
+        return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
+    };
+    std::stable_sort(at(sorted_manifolds_), manifolds.end(), by_keys);
+    std::inplace_merge(manifolds.begin(), at(sorted_manifolds_), manifolds.end(), by_keys);
+    std::stable_sort(swept_meetings_.begin(), swept_meetings_.end(),
+                     [](const auto& p, const auto& q) { return p.time < q.time; });
+}
+
+template<int Dim> void Advance<Dim>::run(Run run, int level) {
+    const int substeps = run.settings.substeps << level;
+    run.seconds = run.settings.tick / substeps;
+    solve::Tuning tuning = run.settings.tuning;
+    tuning.correction *= less_at(level);
+    integrator_.begin(run.bodies, bodies_, run.settings.gravity, run.seconds, run.settings.accelerations);
+    contacts_.begin(run.input, tuning, static_cast<float>(run.seconds));
+    begin_contacts(run);
+    for (; run.substep < substeps; run.substep++) {
+        integrator_.advance_velocities(run.bodies);
+        contacts_.refresh(integrator_.rows(), found_);
+        update_contacts(run);
+        suspects_.clear();
+        contacts_.classify(run.manifolds, found_, &suspects_);
+        for (const std::uint32_t k : swept_hits_) suspects_.push_back({k, 0});
+        resolved_ = !suspects_.empty();
+        if (resolved_) resolve_impacts(run);
+        const solve::BodyRows rows = integrator_.rows();
+        contacts_.warm_start(rows);
+        contacts_.solve(rows, solve::Pass::Correcting);
+        stop_short(run);
+        for (Stop& s : stops_) s.velocity = integrator_.velocity(s.row);
+        integrator_.advance_poses(run.bodies);
+        for (const Stop& s : stops_) integrator_.stop(run.bodies, s.row, s.pose, s.velocity, s.time);
+        contacts_.solve(rows, solve::Pass::Plain);
+        if (contacts_.has_unconverged())
+            for (int pass = islands::kPlainPasses; pass < islands::kUnconvergedPasses; pass++)
+                contacts_.solve(rows, solve::Pass::Further);
+    }
+    integrator_.show(run.bodies);
+    contacts_.end(run.manifolds);
+}
+
+// Impacts work on the columns of bodies and on the manifolds; they are few.
+template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
+    auto& bodies = run.bodies;
+    gained_.resize(bodies.size()), inverse_inertia_.resize(bodies.size());
+    const auto enter_body = [&](std::uint32_t i) {
+        const std::size_t row = rows_[i];
+        gained_[i] = integrator_.gained(row), inverse_inertia_[i] = integrator_.inverse_inertia(row);
+        if (row > 0) integrator_.show(bodies, row);
+    };
+    const auto enter_contact = [&](std::uint32_t k) { contacts_.give_forces(run.manifolds[k], k); };
+    const auto after_hit = [&](std::uint32_t i, float time) {
+        if (rows_[i] == 0) return;
+        if (is_swept(run, rows_[i])) is_swept_[rows_[i]] = 1;
+        sweep(run, i, static_cast<double>(time));
+    };
+    const auto swept = [&](std::uint32_t k) { return swept_in_[k] == run.stamp() ? &swept_at_[k] : nullptr; };
+    resolving_ = true;
+    const bool moved = impacts_.resolve(bodies, run.manifolds, gained_, inverse_inertia_, lists_,
+                                        static_cast<float>(run.seconds), suspects_,
+                                        {enter_body, enter_contact, swept, after_hit});
+    resolving_ = false;
+    block_unmet(run);
+    if (!moved) return;
+    list_swept_meetings(run);
+    struck_.clear();
+    for (const std::uint32_t i : impacts_.moved()) {
+        if (!(bodies.mass[i].inverse_mass > 0)) continue;
+        integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.start(bodies, i, bodies.pose[i]),
+                             impacts_.on_path(i));
+        lists_.for_each(i, [&](std::uint32_t k) { struck_.push_back(k); });
+    }
+    end_swept_hits(run);
+    contacts_.refresh_some(integrator_.rows(), struck_, found_);
+    contacts_.classify(run.manifolds, found_, nullptr);
+}
+
+template class Advance<2>;
+template class Advance<3>;
+
+}

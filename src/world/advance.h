@@ -1,0 +1,225 @@
+// The substeps of a tick: velocities, impacts, contacts and poses of all that moves.
+// Stage advance. Reads gravity and pushes; reads and writes bodies and the manifolds' forces and separations.
+//
+// A substep integrates velocities, resolves what meets within it, warm-starts, makes one pass with position
+// correction, integrates poses, and makes one pass without, or several where contacts have yet to find their
+// load (Macklin et al. 2019, Small Steps in Physics Simulation; Stewart and Trinkle 1996; Anitescu and Potra
+// 1997). Islands of one level (islands/islands.h) are solved together, so that contacts of many small ones
+// fill the lanes; they share nothing but kinematic bodies, which each level moves for itself.
+// O(substeps (bodies + points)) time; no allocation once warm. Tested by tests/world/mechanics_test.cpp,
+// driven_test.cpp and the cases of tests/fidelity/.
+#pragma once
+
+#include "astasis/function_ref.h"
+#include "broad/box_index.h"
+#include "flow/materials.h"
+#include "islands/islands.h"
+#include "narrow/manifolds.h"
+#include "solve/contact_groups.h"
+#include "solve/impacts.h"
+#include "solve/integrate.h"
+#include "sweep/sweep.h"
+
+#include <array>
+#include <optional>
+#include <span>
+
+namespace astasis {
+
+// Where contacts are found anew within a tick.
+template<int Dim> struct Surroundings {
+    std::span<flow::Collider<Dim>> colliders;
+    const flow::Materials* materials = nullptr;
+    broad::BoxIndex<Dim>* index = nullptr;
+    FunctionRef<std::span<const std::uint32_t>(std::uint32_t)>
+        colliders_of; // of a body, by the order of its shapes
+    FunctionRef<Sweep(std::uint32_t)> sweep_of;
+};
+
+template<int Dim> struct AdvanceSettings {
+    Vec<Dim> gravity{};
+    double tick = 0;
+    int substeps = 1;
+    float extra_work = 1;
+    solve::Tuning tuning = solve::kTuning;
+    // Accelerations of kinematic bodies, by place; or none.
+    std::span<const flow::Velocity<Dim>> accelerations{};
+};
+
+// An impact of two bodies, at least one of which was swept in that substep.
+template<int Dim> struct SweptMeeting {
+    double time = 0;                                                // s, since the start of the tick
+    std::uint32_t body_a = 0, body_b = 0, shape_a = 0, shape_b = 0; // places in Bodies; indices of shapes
+    bool a_swept = false, b_swept = false;
+    Vec<Dim> impulse{}, normal{}; // of A on B, from A to B
+    Point<Dim> position{}, centre_a{}, centre_b{};
+};
+
+template<int Dim> class Advance {
+public:
+    explicit Advance(simd::InstructionSet set = simd::best()) : set_(set), integrator_(set), contacts_(set) {}
+    // Nothing is kept from tick to tick but room: a copy begins without any, so that snapshots are small.
+    Advance(const Advance& other) : Advance(other.set_) {}
+    Advance& operator=(const Advance& other) {
+        if (set_ != other.set_) *this = Advance(other.set_);
+        return *this;
+    }
+    Advance(Advance&&) noexcept = default;
+    Advance& operator=(Advance&&) noexcept = default;
+    ~Advance() = default;
+    // Takes dynamic bodies through a tick; kinematic ones stay as they are. The manifolds are all those of
+    // the moving bodies, and stay sorted; those of pairs that come near only within the tick join them.
+    // `claims` are those of Islands::decide(). Without surroundings no contact is found within the tick.
+    void advance(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
+                 flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
+                 std::vector<std::uint32_t>& claims);
+    // What swept bodies met within the tick, in the order of time.
+    std::span<const SweptMeeting<Dim>> swept_meetings() const { return swept_meetings_; }
+    // The lowest place in the island of each moving body.
+    std::span<const std::uint32_t> roots() const { return islands_.roots(); }
+    // How the island of a moving body was solved last.
+    const islands::Treatment& treatment_of(std::uint32_t body) const { return islands_.treatment_of(body); }
+    const WorkOfTick& work() const { return budget_.cost(); }
+
+private:
+    struct Kinematic { // as it began the tick
+        std::uint32_t body;
+        flow::CentrePose<Dim> pose;
+        flow::Velocity<Dim> velocity, remainder;
+    };
+    struct Run { // what the substeps of a level share
+        const AdvanceSettings<Dim>& settings;
+        const Surroundings<Dim>& around;
+        flow::Bodies<Dim>& bodies;
+        std::vector<flow::Manifold<Dim>>& manifolds;
+        typename solve::ContactGroups<Dim>::Input input;
+        double seconds = 0; // of a substep
+        int substep = 0;
+
+        double time() const { return substep * seconds; } // since the start of the tick
+        double left() const { return settings.tick - time(); }
+        std::uint32_t stamp() const { return static_cast<std::uint32_t>(substep + 1); }
+    };
+    void reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds);
+    void sort(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+    void treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& bodies,
+               std::span<flow::Manifold<Dim>> manifolds);
+    void begin(std::size_t level, const flow::Bodies<Dim>& bodies,
+               std::span<const flow::Manifold<Dim>> manifolds);
+    void end(flow::Bodies<Dim>& bodies);
+    void run(Run run, int level);
+    void resolve_impacts(Run& run);
+
+    // advance_contacts.cpp
+    void begin_contacts(const Run& run);
+    void update_contacts(Run& run);
+    flow::Velocity<Dim> velocity(const Run& run, std::size_t row) const;
+    sweep::Leg<Dim> leg(const Run& run, std::uint32_t body) const;
+    flow::CentrePose<Dim> start(const Run& run, std::uint32_t body) const;
+    bool is_same_pair(const Run& run, std::uint32_t k, std::uint32_t n) const;
+    void treat_alike(const Run& run, flow::Manifold<Dim>& manifold) const;
+    std::uint32_t add_manifold(Run& run, const flow::Manifold<Dim>& manifold);
+    void update(Run& run, std::uint32_t k, const narrow::PairAt<Dim>& at, std::optional<double> swept = {});
+    bool is_seam(const Run& run, const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) const;
+    void find_touching(const Run& run, const narrow::PairAt<Dim>& at, bool swept);
+    void pass_by(Run& run, std::uint32_t k, bool carried_over);
+    void find_passed(Run& run);
+    void find_again(Run& run, std::uint32_t k);
+    void find_strays(Run& run);
+    void look_around(Run& run, std::uint32_t body);
+    Bounds<Dim> bounds_at(const Run& run, const flow::Collider<Dim>& c,
+                          const flow::CentrePose<Dim>& at) const;
+    void find_near(const Run& run, const flow::Collider<Dim>& c);
+    float passing_speed(const Run& run, std::uint32_t k) const;
+    void find_lively(Run& run);
+    void add_lively(const Run& run, std::uint32_t k);
+    void update_stale(Run& run);
+    void refresh_updated();
+    const flow::Collider<Dim>& collider(const Run& run, std::uint32_t body, std::uint32_t shape) const {
+        return run.around.colliders[run.around.colliders_of(body)[shape]];
+    }
+
+    // advance_sweeps.cpp
+    bool is_swept(const Run& run, std::size_t row) const;
+    bool looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const;
+    void find_swept(Run& run);
+    void sweep(Run& run, std::uint32_t body, std::optional<double> hit_at);
+    bool turns_far(const Run& run, const narrow::PairAt<Dim>& at) const;
+    void sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at);
+    void sweep_on(Run& run, std::uint32_t k, const typename solve::Impacts<Dim>::Hit& hit,
+                  sweep::Leg<Dim> leg_a, sweep::Leg<Dim> leg_b, double from, float size);
+    const typename solve::Impacts<Dim>::Hit* last_hit(const Run& run, std::uint32_t k, double time) const;
+    void set_swept(Run& run, std::uint32_t k, double time, const narrow::PairAt<Dim>& at);
+    void stop_short(Run& run);
+    double first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from, double left);
+    void block_unmet(Run& run);
+    void end_swept_hits(Run& run);
+    void list_swept_meetings(const Run& run);
+
+    simd::InstructionSet set_;
+    flow::ContactLists lists_;
+    islands::Budget budget_;
+    islands::Islands<Dim> islands_;
+    solve::Integrator<Dim> integrator_;
+    solve::ContactGroups<Dim> contacts_;
+    solve::Impacts<Dim> impacts_;
+    // Bodies and manifolds by the levels of their islands, each level's behind one another; where these
+    // begin.
+    std::vector<std::uint32_t> bodies_by_, manifolds_by_;
+    std::array<std::uint32_t, islands::kMostLevel + 2> first_body_{}, first_manifold_{};
+    // Those of the level that is being solved: bodies in the order of their rows; the row of each body.
+    std::vector<std::uint32_t> bodies_, rows_;
+    std::span<const std::uint32_t> manifolds_;
+    std::vector<Kinematic> kinematic_;
+    std::vector<float> softness_; // by manifold
+    std::vector<solve::Found> found_, found_again_;
+    std::vector<solve::Suspect> suspects_;
+    std::vector<std::uint32_t> struck_; // manifolds of the bodies that impacts moved
+    std::vector<flow::Velocity<Dim>> gained_;
+    std::vector<math::Inertia<Dim>> inverse_inertia_;
+
+    // Contacts that are found within the tick. By row: on what path a body's pairs were found, how far it may
+    // leave it before they are looked for anew, and from what way in a substep on it is swept.
+    struct Way {
+        flow::Velocity<Dim> velocity{};
+        Vec<Dim> place{}, acceleration{}; // place: displacement at `time`
+        float time = 0;
+        float room = 0, swept_from = 0, reach = 0;
+        bool looks = true;           // its Sweep is not None
+        flow::Velocity<Dim> swept{}; // with which it was swept in this substep
+    };
+    narrow::ManifoldFinder<Dim> finder_;
+    std::vector<Way> ways_;
+    std::vector<std::uint8_t> is_swept_; // by row, in this substep
+    std::vector<std::uint32_t> swept_;   // bodies, in this substep
+    std::vector<std::uint32_t> lively_;  // manifolds that may have to be found anew
+    std::vector<std::uint8_t> is_lively_;
+    // By manifold: when in the tick it was found, how far apart its points were then, in which substep its
+    // pair was last looked at, and where it was found to touch on the paths of its bodies, of the present
+    // substep if swept_in_ says so.
+    std::vector<float> found_at_, found_gap_;
+    std::vector<std::uint32_t> looked_in_, swept_in_;
+    std::vector<typename solve::Impacts<Dim>::SweptContact> swept_at_;
+    std::vector<std::uint32_t> updated_, swept_hits_; // manifolds, in this substep
+    std::vector<std::uint32_t> its_manifolds_, pair_; // of one body, of one pair
+    std::vector<std::uint32_t> passed_;               // manifolds of pairs that go past each other
+    std::vector<std::uint32_t> near_;                 // colliders
+    std::vector<flow::Manifold<Dim>> before_, after_;
+    struct Stop {
+        std::uint32_t row;
+        double time; // in the substep
+        flow::CentrePose<Dim> pose;
+        flow::Velocity<Dim> velocity{};
+        double from = 0; // of the leg that it ends
+    };
+    std::vector<Stop> stops_, blocked_;
+    std::vector<SweptMeeting<Dim>> swept_meetings_;
+    bool resolving_ = false, resolved_ = false; // impacts of this substep
+    bool any_passed_ = false;
+    std::size_t sorted_manifolds_ = 0; // the others were added within the tick
+};
+
+extern template class Advance<2>;
+extern template class Advance<3>;
+
+}

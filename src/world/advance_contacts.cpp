@@ -1,0 +1,408 @@
+// Contacts that are found anew within a tick: of pairs that approach fast, and of bodies that have left the
+// path on which the tick's pairs were found.
+#include "world/advance.h"
+
+#include "base/room.h"
+#include "broad/box.h"
+#include "math/numbers.h"
+#include "math/turn.h"
+
+#include <algorithm>
+
+namespace astasis {
+namespace {
+
+// Shares of the thickness. A pair that has moved against itself by more since its contact was found may meet
+// by other features. A body that has left its path by more is looked for what it may meet there: its pairs
+// were found with as much room (world/colliders.cpp).
+constexpr float kStale = 0.05f, kRoom = 0.02f;
+
+// Whether two shapes may come to touch by other features than those of a manifold. Balls have one feature; a
+// ball does not come through the plane of a face that it is over, whatever turns it.
+template<int Dim> bool has_other_features(const flow::Collider<Dim>& c, bool guides_ball) {
+    const auto& shape = c.spec->geometry;
+    if (std::holds_alternative<HalfSpace<Dim>>(shape) || std::holds_alternative<Ball<Dim>>(shape))
+        return false;
+    return !guides_ball || shape::is_surface(shape);
+}
+template<int Dim>
+bool may_meet_by_others(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, flow::Guide guide) {
+    const bool ball_a = std::holds_alternative<Ball<Dim>>(a.spec->geometry),
+               ball_b = std::holds_alternative<Ball<Dim>>(b.spec->geometry);
+    return has_other_features(a, ball_b && guide == flow::Guide::FaceOfA) ||
+           has_other_features(b, ball_a && guide == flow::Guide::FaceOfB);
+}
+
+template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
+    float nearest = 1e30f;
+    for (std::size_t i = 0; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
+    return nearest;
+}
+
+}
+
+template<int Dim> void Advance<Dim>::begin_contacts(const Run& run) {
+    const std::size_t rows = integrator_.row_count();
+    base::make_room(ways_, rows), base::make_room(is_swept_, rows);
+    base::make_room(run.manifolds, run.manifolds.size() + bodies_.size());
+    ways_.resize(rows), is_swept_.assign(rows, 0);
+    passed_.clear(), lively_.clear();
+    if (run.around.index == nullptr) return;
+    for (std::size_t r = 1; r < rows; r++) {
+        const std::uint32_t i = bodies_[r - 1];
+        const auto& still = run.bodies.still[i];
+        Way& way = ways_[r];
+        way = {};
+        way.velocity = run.bodies.velocity[i];
+        way.swept_from = sweep::kSweptShare * still.size, way.reach = still.reach,
+        way.room = kRoom * still.size;
+        way.looks = run.bodies.mass[i].inverse_mass > 0 && run.around.sweep_of(i) != Sweep::None;
+    }
+}
+
+// All within a substep, after its velocities and geometry.
+template<int Dim> void Advance<Dim>::update_contacts(Run& run) {
+    swept_hits_.clear();
+    if (run.around.index == nullptr) return;
+    updated_.clear();
+    if (run.substep == 0) find_lively(run);
+    find_strays(run);
+    find_swept(run);
+    find_passed(run);
+    update_stale(run);
+    if (!updated_.empty()) refresh_updated();
+}
+
+// While impacts are resolved, the velocities of bodies that they have hit are in the columns.
+template<int Dim> flow::Velocity<Dim> Advance<Dim>::velocity(const Run& run, std::size_t row) const {
+    const std::uint32_t body = bodies_[row - 1];
+    return resolving_ && impacts_.was_hit(body) ? run.bodies.velocity[body] : integrator_.velocity(row);
+}
+
+// A body's path through the substep, from its start.
+template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_t body) const {
+    const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
+    if (row == 0) return {run.bodies.pose[body], {}};
+    const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
+    flow::CentrePose<Dim> from = integrator_.pose(row);
+    if (resolving_ && impacts_.was_hit(body)) from = impacts_.start(run.bodies, body, from);
+    return {from, {v.linear - gain.linear * 0.5f, v.angular - gain.angular * 0.5f}};
+}
+
+// Where a body was when the tick began.
+template<int Dim> flow::CentrePose<Dim> Advance<Dim>::start(const Run& run, std::uint32_t body) const {
+    return body < run.bodies.moving && rows_[body] > 0 ? integrator_.start(rows_[body])
+                                                       : run.bodies.pose[body];
+}
+
+template<int Dim> bool Advance<Dim>::is_same_pair(const Run& run, std::uint32_t k, std::uint32_t n) const {
+    return run.manifolds[k].key_a == run.manifolds[n].key_a &&
+           run.manifolds[k].key_b == run.manifolds[n].key_b;
+}
+
+// One more manifold within the tick, behind all others.
+template<int Dim> std::uint32_t Advance<Dim>::add_manifold(Run& run, const flow::Manifold<Dim>& m) {
+    const auto k = static_cast<std::uint32_t>(run.manifolds.size());
+    run.manifolds.push_back(m);
+    treat_alike(run, run.manifolds.back());
+    found_at_.push_back(static_cast<float>(run.time())), looked_in_.push_back(run.stamp());
+    found_gap_.push_back(nearest_of(m)), is_lively_.push_back(0);
+    swept_at_.emplace_back(), swept_in_.push_back(0);
+    for (const std::uint32_t i : {m.body_a, m.body_b}) {
+        if (i >= run.bodies.moving) rows_[i] = 0, impacts_.add_body(i);
+        if (run.bodies.mass[i].inverse_mass > 0) lists_.add(i, k);
+    }
+    contacts_.append(run.input, start(run, m.body_a), start(run, m.body_b));
+    updated_.push_back(k);
+    return k;
+}
+
+// A manifold that is found within the tick is treated as the islands of its bodies are.
+template<int Dim> void Advance<Dim>::treat_alike(const Run& run, flow::Manifold<Dim>& m) const {
+    m.exact = true;
+    for (const std::uint32_t i : {m.body_a, m.body_b}) {
+        if (!(run.bodies.mass[i].inverse_mass > 0)) continue;
+        const islands::Treatment& t = islands_.treatment_of(i);
+        m.exact = m.exact && t.exact, m.unconverged = m.unconverged || t.unconverged;
+    }
+}
+
+// Finds the manifolds of a pair anew, at poses of any time within the substep: where both touch, s from its
+// start, if they were swept. Without a margin they go past each other.
+template<int Dim>
+void Advance<Dim>::update(Run& run, std::uint32_t k, const narrow::PairAt<Dim>& at,
+                          std::optional<double> swept) {
+    const std::uint32_t body_a = run.manifolds[k].body_a, body_b = run.manifolds[k].body_b;
+    pair_.clear(), before_.clear(), after_.clear();
+    bool had_points = false;
+    lists_.for_each(run.bodies.mass[body_a].inverse_mass > 0 ? body_a : body_b, [&](std::uint32_t n) {
+        if (!is_same_pair(run, k, n)) return;
+        pair_.push_back(n);
+        had_points = had_points || !run.manifolds[n].passed_by;
+    });
+    std::sort(pair_.begin(), pair_.end());
+    for (const std::uint32_t n : pair_) looked_in_[n] = run.stamp(), swept_in_[n] = 0;
+    if (!(at.margin > 0) && !had_points) return; // they went past each other before
+    for (const std::uint32_t n : pair_) {
+        contacts_.hand_over(run.manifolds[n], n);
+        before_.push_back(run.manifolds[n]);
+    }
+    find_touching(run, at, swept.has_value());
+    for (std::size_t n = 0; n < std::max(pair_.size(), after_.size()); n++) {
+        if (n >= after_.size()) {
+            pass_by(run, pair_[n], !after_.empty());
+        } else if (n < pair_.size()) {
+            run.manifolds[pair_[n]] = after_[n];
+            treat_alike(run, run.manifolds[pair_[n]]);
+            contacts_.replace(run.input, pair_[n], start(run, body_a), start(run, body_b));
+            found_at_[pair_[n]] = static_cast<float>(run.time()),
+            found_gap_[pair_[n]] = nearest_of(after_[n]);
+            updated_.push_back(pair_[n]);
+        } else {
+            pair_.push_back(add_manifold(run, after_[n]));
+        }
+        if (n < after_.size() && swept) set_swept(run, pair_[n], *swept, at);
+        impacts_.found_anew(pair_[n]);
+    }
+}
+
+template<int Dim>
+bool Advance<Dim>::is_seam(const Run& run, const flow::Manifold<Dim>& m,
+                           const narrow::PairAt<Dim>& at) const {
+    const auto others_of = [&](std::uint32_t body, FunctionRef<void(const flow::Manifold<Dim>&)> visit) {
+        lists_.for_each(body, [&](std::uint32_t k) {
+            const auto& other = run.manifolds[k];
+            if (!other.passed_by && (other.key_a != m.key_a || other.key_b != m.key_b)) visit(other);
+        });
+    };
+    const auto collider_of = [&](std::uint32_t body, std::uint32_t shape) -> const flow::Collider<Dim>& {
+        return collider(run, body, shape);
+    };
+    return narrow::is_seam<Dim>(m, at.a, at.b, run.bodies, others_of, collider_of);
+}
+
+// The manifolds of a pair into after_. Times of impact of shapes of very different sizes are less exact:
+// where they touch then is found with a larger margin.
+template<int Dim>
+void Advance<Dim>::find_touching(const Run& run, const narrow::PairAt<Dim>& at, bool swept) {
+    constexpr int kTries = 4;
+    constexpr float kLarger = 10;
+    narrow::PairAt<Dim> wider = at;
+    for (int n = 0; n < (swept ? kTries : 1) && at.margin > 0 && after_.empty(); n++, wider.margin *= kLarger)
+        finder_.find_pair(wider, run.bodies, *run.around.materials, before_, true, after_);
+    if (!swept) std::erase_if(after_, [&](const flow::Manifold<Dim>& m) { return is_seam(run, m, at); });
+}
+
+// A manifold's bodies go past each other: it keeps what its points gave, unless others have taken that over.
+template<int Dim> void Advance<Dim>::pass_by(Run& run, std::uint32_t k, bool carried_over) {
+    flow::Manifold<Dim>& m = run.manifolds[k];
+    for (auto& p : m.points) {
+        p.normal_force = 0, p.friction_force = {};
+        if (carried_over) p.tick_impulse = {};
+    }
+    m.turning_torque = {};
+    m.passed_by = true, m.may_keep = false;
+    any_passed_ = true;
+    contacts_.clear(k);
+    updated_.push_back(k);
+    passed_.push_back(k);
+}
+
+// Pairs that went past each other and are not swept any more, or met on their paths: they have contacts like
+// others from now on.
+template<int Dim> void Advance<Dim>::find_passed(Run& run) {
+    std::swap(passed_, its_manifolds_);
+    passed_.clear();
+    for (const std::uint32_t k : its_manifolds_) {
+        if (!run.manifolds[k].passed_by) continue;
+        if (looked_in_[k] == run.stamp()) passed_.push_back(k);
+        else find_again(run, k);
+    }
+}
+
+// A pair's contacts at the start of the substep, with a margin for the rest of the tick.
+template<int Dim> void Advance<Dim>::find_again(Run& run, std::uint32_t k) {
+    const flow::Manifold<Dim>& m = run.manifolds[k];
+    const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
+    const sweep::Leg<Dim> leg_a = leg(run, m.body_a), leg_b = leg(run, m.body_b);
+    const float margin =
+        sweep::passing_speed(a, leg_a.velocity, b, leg_b.velocity) * static_cast<float>(run.left()) +
+        kRoom * m.thickness;
+    update(run, k, {a, b, leg_a.from, leg_b.from, margin});
+}
+
+// Bodies that have left the path on which the tick's pairs were found: stopped, struck or launched.
+template<int Dim> void Advance<Dim>::find_strays(Run& run) {
+    const auto t = static_cast<float>(run.time()), h = static_cast<float>(run.seconds);
+    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
+        Way& way = ways_[r];
+        if (run.substep == 0) way.acceleration = integrator_.gained(r).linear * (1 / h);
+        if (!(run.bodies.mass[bodies_[r - 1]].inverse_mass > 0)) continue;
+        // Where it will be when the substep ends, if nothing meets it, against where it would be then.
+        const flow::Velocity<Dim> v = integrator_.velocity(r);
+        const Vec<Dim> is = integrator_.displacement(r) + v.linear * h;
+        const float since = t + h - way.time;
+        const Vec<Dim> would = way.place + (way.velocity.linear + way.acceleration * (0.5f * since)) * since;
+        const float turned = math::magnitude(v.angular - way.velocity.angular) * way.reach * h;
+        if (length(is - would) + turned > way.room) look_around(run, bodies_[r - 1]);
+    }
+}
+
+// What a body that has left its path may meet in the rest of the tick.
+template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body) {
+    Way& way = ways_[rows_[body]];
+    const auto left = static_cast<float>(run.left());
+    const sweep::Leg<Dim> own = leg(run, body);
+    const float room = way.room;
+    way.velocity = integrator_.velocity(rows_[body]);
+    way.velocity.linear = way.velocity.linear - integrator_.gained(rows_[body]).linear;
+    way.place = integrator_.displacement(rows_[body]), way.time = static_cast<float>(run.time());
+    lists_.for_each(body, [&](std::uint32_t k) { add_lively(run, k); });
+    for (const std::uint32_t index : run.around.colliders_of(body)) {
+        auto& c = run.around.colliders[index];
+        c.bounds = bounds_at(run, c, own.from);
+        c.drift = own.velocity.linear * left;
+        c.travel = length(c.drift) + sweep::turning_speed(c, own.velocity) * left + room;
+        run.around.index->keep(index, c, true);
+        find_near(run, c);
+        for (const std::uint32_t other : near_) {
+            const auto& d = run.around.colliders[other];
+            const sweep::Leg<Dim> theirs = leg(run, d.body);
+            if (!sweep::may_meet(c, own, d, theirs, left, room)) continue;
+            const bool first = c.key < d.key;
+            const float margin = sweep::passing_speed(c, own.velocity, d, theirs.velocity) * left + room;
+            before_.clear(), after_.clear();
+            find_touching(run,
+                          {first ? c : d, first ? d : c, first ? own.from : theirs.from,
+                           first ? theirs.from : own.from, margin},
+                          false);
+            for (const auto& m : after_) add_manifold(run, m);
+        }
+    }
+}
+
+template<int Dim>
+Bounds<Dim> Advance<Dim>::bounds_at(const Run& run, const flow::Collider<Dim>& c,
+                                    const flow::CentrePose<Dim>& at) const {
+    const Placement<Dim>& on = c.spec->placement;
+    const Vec<Dim> arm = on.position - run.bodies.mass[c.body].centre;
+    return shape::bounds(c.spec->geometry, at.centre + rotate(at.rotation, arm), at.rotation * on.rotation);
+}
+
+// The colliders near to one, of bodies that are solved with its own or cannot be moved, that have no manifold
+// with it: by their keys.
+template<int Dim> void Advance<Dim>::find_near(const Run& run, const flow::Collider<Dim>& c) {
+    const Bounds<Dim> reached = flow::reached(c);
+    near_.clear();
+    run.around.index->query(broad::box_around(reached), [&](std::uint32_t other) {
+        const auto& d = run.around.colliders[other];
+        const bool is_here =
+            d.body < run.bodies.moving ? rows_[d.body] > 0 : run.bodies.motion[d.body] != Motion::Dynamic;
+        if (d.body == c.body || !is_here || !may_meet(*c.spec, *d.spec)) return;
+        const Bounds<Dim> theirs = flow::reached(d); // fat boxes depend on a world's past
+        for (int k = 0; k < Dim; k++)
+            if (theirs.high[k] < reached.low[k] || reached.high[k] < theirs.low[k]) return;
+        near_.push_back(other);
+    });
+    lists_.for_each(c.body, [&](std::uint32_t k) {
+        const auto& m = run.manifolds[k];
+        if (m.key_a != c.key && m.key_b != c.key) return;
+        const std::uint64_t key = m.key_a == c.key ? m.key_b : m.key_a;
+        std::erase_if(near_, [&](std::uint32_t d) { return run.around.colliders[d].key == key; });
+    });
+    std::sort(near_.begin(), near_.end(), [&](std::uint32_t p, std::uint32_t q) {
+        return run.around.colliders[p].key < run.around.colliders[q].key;
+    });
+}
+
+// How fast the bodies of a manifold pass each other. One that bears follows what slides along its face by
+// itself.
+template<int Dim> float Advance<Dim>::passing_speed(const Run& run, std::uint32_t k) const {
+    const flow::Manifold<Dim>& m = run.manifolds[k];
+    const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
+    const flow::Velocity<Dim> va = leg(run, m.body_a).velocity, vb = leg(run, m.body_b).velocity;
+    if (!contacts_.bears(k)) return sweep::passing_speed(a, va, b, vb);
+    return std::fabs(dot(va.linear - vb.linear, m.normal)) +
+           (sweep::turning_speed(a, va) + sweep::turning_speed(b, vb));
+}
+
+// The manifolds of a level whose bodies may come to touch by others of their features within the tick.
+template<int Dim> void Advance<Dim>::find_lively(Run& run) {
+    for (const std::uint32_t k : manifolds_) {
+        const flow::Manifold<Dim>& m = run.manifolds[k];
+        const float way = passing_speed(run, k) * static_cast<float>(run.settings.tick);
+        if (way > kStale * m.thickness && nearest_of(m) < way) add_lively(run, k);
+    }
+}
+
+template<int Dim> void Advance<Dim>::add_lively(const Run& run, std::uint32_t k) {
+    const flow::Manifold<Dim>& m = run.manifolds[k];
+    if (is_lively_[k]) return;
+    is_lively_[k] = 1;
+    if (may_meet_by_others(collider(run, m.body_a, m.shape_a), collider(run, m.body_b, m.shape_b), m.guide))
+        lively_.push_back(k);
+}
+
+// Contacts that were found so long ago that other features may touch in this substep: their bodies may have
+// come as near to each other as their distance then, less what they have passed each other by since.
+template<int Dim> void Advance<Dim>::update_stale(Run& run) {
+    for (const solve::Found& f : found_)
+        if (looked_in_[f.manifold] != run.stamp()) add_lively(run, f.manifold);
+    const auto h = static_cast<float>(run.seconds);
+    for (std::size_t n = 0; n < lively_.size(); n++) {
+        const std::uint32_t k = lively_[n];
+        if (looked_in_[k] == run.stamp() || run.manifolds[k].passed_by) continue;
+        const float speed = passing_speed(run, k),
+                    way = speed * (static_cast<float>(run.time()) - found_at_[k]);
+        if (!(way > kStale * run.manifolds[k].thickness) || found_gap_[k] > way + speed * h) continue;
+        looked_in_[k] = run.stamp();
+        if (budget_.buy_update()) find_again(run, k);
+    }
+}
+
+// Geometry of what was found anew; points found before in the same groups are found again.
+template<int Dim> void Advance<Dim>::refresh_updated() {
+    contacts_.refresh_some(integrator_.rows(), updated_, found_again_);
+    for (const solve::Found& f : found_again_) updated_.push_back(f.manifold);
+    std::sort(updated_.begin(), updated_.end());
+    updated_.erase(std::unique(updated_.begin(), updated_.end()), updated_.end());
+    std::erase_if(found_, [&](const solve::Found& f) {
+        return std::binary_search(updated_.begin(), updated_.end(), f.manifold);
+    });
+    found_.insert(found_.end(), found_again_.begin(), found_again_.end());
+    std::sort(found_.begin(), found_.end(), [](const solve::Found& p, const solve::Found& q) {
+        return p.manifold != q.manifold ? p.manifold < q.manifold : p.point < q.point;
+    });
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template void Advance<Dim>::begin_contacts(const Run&);                                                  \
+    template void Advance<Dim>::update_contacts(Run&);                                                       \
+    template flow::Velocity<Dim> Advance<Dim>::velocity(const Run&, std::size_t) const;                      \
+    template sweep::Leg<Dim> Advance<Dim>::leg(const Run&, std::uint32_t) const;                             \
+    template flow::CentrePose<Dim> Advance<Dim>::start(const Run&, std::uint32_t) const;                     \
+    template bool Advance<Dim>::is_same_pair(const Run&, std::uint32_t, std::uint32_t) const;                \
+    template std::uint32_t Advance<Dim>::add_manifold(Run&, const flow::Manifold<Dim>&);                     \
+    template void Advance<Dim>::update(Run&, std::uint32_t, const narrow::PairAt<Dim>&,                      \
+                                       std::optional<double>);                                               \
+    template void Advance<Dim>::treat_alike(const Run&, flow::Manifold<Dim>&) const;                         \
+    template bool Advance<Dim>::is_seam(const Run&, const flow::Manifold<Dim>&, const narrow::PairAt<Dim>&)  \
+        const;                                                                                               \
+    template void Advance<Dim>::find_touching(const Run&, const narrow::PairAt<Dim>&, bool);                 \
+    template void Advance<Dim>::pass_by(Run&, std::uint32_t, bool);                                          \
+    template void Advance<Dim>::find_passed(Run&);                                                           \
+    template void Advance<Dim>::find_again(Run&, std::uint32_t);                                             \
+    template void Advance<Dim>::find_strays(Run&);                                                           \
+    template void Advance<Dim>::look_around(Run&, std::uint32_t);                                            \
+    template Bounds<Dim> Advance<Dim>::bounds_at(const Run&, const flow::Collider<Dim>&,                     \
+                                                 const flow::CentrePose<Dim>&) const;                        \
+    template void Advance<Dim>::find_near(const Run&, const flow::Collider<Dim>&);                           \
+    template float Advance<Dim>::passing_speed(const Run&, std::uint32_t) const;                             \
+    template void Advance<Dim>::find_lively(Run&);                                                           \
+    template void Advance<Dim>::add_lively(const Run&, std::uint32_t);                                       \
+    template void Advance<Dim>::update_stale(Run&);                                                          \
+    template void Advance<Dim>::refresh_updated();
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}

@@ -1,0 +1,330 @@
+// Continuous collision within a substep: swept bodies are led to what they touch first on their paths.
+#include "world/advance.h"
+
+#include "broad/box.h"
+#include "math/numbers.h"
+
+#include <algorithm>
+
+namespace astasis {
+namespace {
+
+// Shares of a swept body's size: at its time of impact a pair is found with such a margin; points that are
+// farther apart than the nearest by no more than the second meet at once with it. And of a collider's reach:
+// after an impact it stands off by so much while it is looked for what it meets next, which is more than what
+// counts as touching (shape/impact.cpp), or it would meet the same again.
+constexpr float kNear = 0.01f, kAtOnce = 2e-4f, kStandOff = 1e-4f, kMostOff = 2e-2f;
+// Normals that differ by less (cosine) are of one contact.
+constexpr float kOneNormal = 0.99f;
+// A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
+constexpr float kFarTurn = 0.1f;
+
+}
+
+template<int Dim> bool Advance<Dim>::is_swept(const Run& run, std::size_t row) const {
+    const Way& way = ways_[row];
+    if (!way.looks) return false;
+    const flow::Velocity<Dim> v = velocity(run, row);
+    const auto h = static_cast<float>(run.seconds);
+    return (length(v.linear) + math::magnitude(v.angular) * way.reach) * h > way.swept_from;
+}
+
+template<int Dim> bool Advance<Dim>::looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const {
+    return body < run.bodies.moving && rows_[body] > 0 && is_swept_[rows_[body]] != 0 &&
+           (run.around.sweep_of(body) == Sweep::Everything || run.bodies.motion[other] != Motion::Dynamic);
+}
+
+template<int Dim> void Advance<Dim>::find_swept(Run& run) {
+    swept_.clear();
+    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
+        is_swept_[r] = is_swept(run, r);
+        if (is_swept_[r]) swept_.push_back(bodies_[r - 1]);
+    }
+    for (const std::uint32_t i : swept_) {
+        ways_[rows_[i]].swept = integrator_.velocity(rows_[i]);
+        sweep(run, i, {});
+    }
+}
+
+// What a body meets first, pair by pair: in the substep, or after it was hit at a time within it.
+template<int Dim> void Advance<Dim>::sweep(Run& run, std::uint32_t body, std::optional<double> hit_at) {
+    std::vector<std::uint32_t>& all = its_manifolds_;
+    all.clear();
+    lists_.for_each(body, [&](std::uint32_t k) { all.push_back(k); });
+    std::sort(all.begin(), all.end());
+    for (std::size_t n = 0; n < all.size(); n++) {
+        const std::uint32_t k = all[n];
+        if (!hit_at && looked_in_[k] == run.stamp()) continue;
+        const auto end = all.begin() + static_cast<std::ptrdiff_t>(n);
+        if (std::none_of(all.begin(), end, [&](std::uint32_t other) { return is_same_pair(run, k, other); }))
+            sweep_pair(run, k, hit_at);
+    }
+}
+
+template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at) {
+    const double from = hit_at.value_or(0);
+    const flow::Manifold<Dim> m = run.manifolds[k];
+    const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
+    sweep::Leg<Dim> leg_a = leg(run, m.body_a), leg_b = leg(run, m.body_b);
+    // By how much one passes the other in the substep, against what may take it through.
+    const float way =
+        sweep::passing_speed(a, leg_a.velocity, b, leg_b.velocity) * static_cast<float>(run.seconds);
+    float most = 1e30f;
+    if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, ways_[rows_[m.body_a]].swept_from);
+    if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, ways_[rows_[m.body_b]].swept_from);
+    if (!(way > most)) {
+        if (swept_in_[k] == run.stamp()) swept_in_[k] = 0, impacts_.found_anew(k); // slow from now on
+        return;
+    }
+    leg_a.from = leg_a.at(from), leg_b.from = leg_b.at(from);
+    const float size = most / sweep::kSweptShare;
+    if (const auto* hit = hit_at ? last_hit(run, k, from) : nullptr)
+        return sweep_on(run, k, *hit, leg_a, leg_b, from, size);
+    const double left = run.seconds - from;
+    std::optional<double> time;
+    if (sweep::may_meet(a, leg_a, b, leg_b, left, kNear * size))
+        time = sweep::time_of_impact(a, run.bodies.mass[m.body_a].centre, leg_a, b,
+                                     run.bodies.mass[m.body_b].centre, leg_b, left);
+    // Where they touch already their contact keeps them apart, by all that may come near in the substep; but
+    // what turns far in it comes round.
+    if (!hit_at && time && *time == 0) {
+        if (!turns_far(run, {a, b, leg_a.from, leg_b.from, 0}))
+            return update(run, k, {a, b, leg_a.from, leg_b.from, way + kNear * size});
+        update(run, k, {a, b, leg_a.from, leg_b.from, kNear * size}, 0.0);
+        if (run.manifolds[k].passed_by) return;
+        const auto now = flow::evaluate(run.manifolds[k], run.manifolds[k].points[0], leg_a.from, leg_b.from);
+        const typename solve::Impacts<Dim>::Hit touch{.normal = now.normal,
+                                                      .position = leg_a.from.centre + now.arm_a};
+        return sweep_on(run, k, touch, leg_a, leg_b, 0, size);
+    }
+    update(run, k,
+           {a, b, leg_a.at(time.value_or(0)), leg_b.at(time.value_or(0)), time ? kNear * size : -1.0f},
+           time ? std::optional(from + *time) : std::nullopt);
+}
+
+// A pair that has just met may meet again within the substep: the other end comes round, or on a surface it
+// comes at another piece. Convex shapes have a plane between them when they meet, through which one has to
+// come first, and which turns with the one that spins less: times of impact with the plane are exact where
+// both begin at hardly any distance.
+template<int Dim>
+void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Impacts<Dim>::Hit& hit,
+                            sweep::Leg<Dim> leg_a, sweep::Leg<Dim> leg_b, double from, float size) {
+    const flow::Manifold<Dim> m = run.manifolds[k];
+    const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
+    const Vec<Dim> normal = hit.normal;
+    const Vec<Dim> centre_a = run.bodies.mass[m.body_a].centre, centre_b = run.bodies.mass[m.body_b].centre;
+    const double left = run.seconds - from;
+    const bool on_surface = shape::is_surface(a.spec->geometry) || shape::is_surface(b.spec->geometry);
+    const bool a_moves = math::magnitude(leg_a.velocity.angular) > math::magnitude(leg_b.velocity.angular);
+    const sweep::Leg<Dim> from_a = leg_a, from_b = leg_b;
+    std::optional<double> time = 0.0;
+    // Farther off where times of impact are less exact: of shapes of very different sizes.
+    for (float off = kStandOff; off <= kMostOff && time && *time == 0; off *= 10) {
+        const Vec<Dim> away = normal * (off * std::min(a.reach, b.reach));
+        if (a_moves) leg_a.from.centre = from_a.from.centre + away * -1.0f;
+        else leg_b.from.centre = from_b.from.centre + away;
+        if (on_surface) time = sweep::time_of_impact(a, centre_a, leg_a, b, centre_b, leg_b, left);
+        else if (a_moves)
+            time = sweep::time_of_impact(a, centre_a, leg_a, {hit.position, normal * -1.0f, leg_b}, left);
+        else time = sweep::time_of_impact(b, centre_b, leg_b, {hit.position, normal, leg_a}, left);
+    }
+    if (!time) return;
+    const narrow::PairAt<Dim> at{a, b, from_a.at(*time), from_b.at(*time), kNear * size};
+    before_.clear(), after_.clear();
+    find_touching(run, at, true);
+    bool met = false;
+    for (const auto& next : after_) {
+        // The contact that it has just had stays; another one of the same pair joins it.
+        if (*time == 0 && dot(next.normal, normal) > kOneNormal) continue;
+        met = true;
+        const std::uint32_t added = add_manifold(run, next);
+        set_swept(run, added, from + *time, at);
+        impacts_.found_anew(added);
+    }
+    if (!met) // it comes through the plane beside the other: how it goes on there is looked at from there
+        for (const bool is_a : {true, false}) {
+            const std::uint32_t i = is_a ? m.body_a : m.body_b;
+            if (looks_at(run, i, is_a ? m.body_b : m.body_a))
+                blocked_.push_back({rows_[i], from + *time, (is_a ? from_a : from_b).at(*time), {}, from});
+        }
+}
+
+// The impact of a pair at a time, or none.
+template<int Dim>
+const typename solve::Impacts<Dim>::Hit* Advance<Dim>::last_hit(const Run& run, std::uint32_t k,
+                                                                double time) const {
+    const auto hits = impacts_.hits();
+    for (std::size_t n = hits.size(); n-- > 0;)
+        if (static_cast<double>(hits[n].time) == time && is_same_pair(run, k, hits[n].manifold))
+            return &hits[n];
+    return nullptr;
+}
+
+template<int Dim> bool Advance<Dim>::turns_far(const Run& run, const narrow::PairAt<Dim>& at) const {
+    const auto turn = [&](const flow::Collider<Dim>& c) {
+        const flow::Velocity<Dim> v = leg(run, c.body).velocity;
+        return sweep::turning_speed(c, v) > 0 ? math::magnitude(v.angular)
+                                              : 0.0f; // what is round turns nothing
+    };
+    return (turn(at.a) + turn(at.b)) * static_cast<float>(run.seconds) > kFarTurn;
+}
+
+// A manifold that touches at a time within the substep. Where bodies are led back from their impact to the
+// start of the substep they may stand on the wrong sides of each other: the normal is that of the impact.
+template<int Dim>
+void Advance<Dim>::set_swept(Run& run, std::uint32_t k, double time, const narrow::PairAt<Dim>& at) {
+    if (run.manifolds[k].guide == flow::Guide::Centres) {
+        run.manifolds[k].guide = flow::Guide::World, run.manifolds[k].may_keep = false;
+        contacts_.replace(run.input, k, start(run, run.manifolds[k].body_a),
+                          start(run, run.manifolds[k].body_b));
+    }
+    const flow::Manifold<Dim>& m = run.manifolds[k];
+    float nearest = 1e30f;
+    for (std::size_t n = 0; n < m.count; n++)
+        nearest = std::min(nearest, flow::evaluate(m, m.points[n], at.pose_a, at.pose_b).separation);
+    swept_at_[k] = {static_cast<float>(time), nearest + kAtOnce / kNear * at.margin, turns_far(run, at),
+                    at.pose_a, at.pose_b};
+    swept_in_[k] = run.stamp();
+    swept_hits_.push_back(k);
+    if (swept_at_[k].far_turn) contacts_.clear(k); // passes see its start alone
+}
+
+// Bodies that are fast now, and were swept with another velocity or not at all, may have been turned into the
+// way of what they were to pass: they come no farther than to there.
+template<int Dim> void Advance<Dim>::stop_short(Run& run) {
+    stops_.clear();
+    for (const Stop& s : blocked_) { // of bodies that have not been hit since, and go another way
+        const std::uint32_t i = bodies_[s.row - 1];
+        if (!resolved_ || !impacts_.was_hit(i) || static_cast<double>(impacts_.last_hit(i)) <= s.from)
+            stops_.push_back(s);
+    }
+    blocked_.clear();
+    if (run.around.index == nullptr) return;
+    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
+        if (!is_swept(run, r)) continue;
+        const flow::Velocity<Dim> v = integrator_.velocity(r);
+        const Way& way = ways_[r];
+        if (is_swept_[r] && v.linear == way.swept.linear && v.angular == way.swept.angular) continue;
+        const std::uint32_t i = bodies_[r - 1];
+        is_swept_[r] = 1;
+        sweep::Leg<Dim> own = leg(run, i);
+        const double from = resolved_ && impacts_.was_hit(i) ? static_cast<double>(impacts_.last_hit(i)) : 0;
+        own.from = own.at(from);
+        const double left = run.seconds - from, time = first_in_way(run, i, own, from, left);
+        if (time < left)
+            stops_.push_back({static_cast<std::uint32_t>(r), from + time, own.at(time), {}, from});
+    }
+    std::sort(stops_.begin(), stops_.end(),
+              [](const Stop& p, const Stop& q) { return p.row != q.row ? p.row < q.row : p.time < q.time; });
+    stops_.erase(std::unique(stops_.begin(), stops_.end(),
+                             [](const Stop& p, const Stop& q) { return p.row == q.row; }),
+                 stops_.end());
+}
+
+// When a body first touches something that no manifold keeps it from.
+template<int Dim>
+double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from,
+                                  double left) {
+    double first = left;
+    for (const std::uint32_t index : run.around.colliders_of(body)) {
+        const auto& c = run.around.colliders[index];
+        flow::Collider<Dim> path = c;
+        path.bounds = bounds_at(run, c, own.from);
+        path.travel =
+            (length(own.velocity.linear) + sweep::turning_speed(c, own.velocity)) * static_cast<float>(left);
+        near_.clear();
+        run.around.index->query(broad::box_around(flow::reached(path)), [&](std::uint32_t other) {
+            const auto& d = run.around.colliders[other];
+            if (d.body != body && looks_at(run, body, d.body) && may_meet(*c.spec, *d.spec))
+                near_.push_back(other);
+        });
+        for (const std::uint32_t other : near_) {
+            const auto& d = run.around.colliders[other];
+            sweep::Leg<Dim> theirs = leg(run, d.body), mine = own;
+            theirs.from = theirs.at(from);
+            // Convex shapes are kept apart by what manifolds they have; surfaces may have more to meet.
+            Vec<Dim> off{};
+            bool kept = false;
+            lists_.for_each(body, [&](std::uint32_t k) {
+                const auto& m = run.manifolds[k];
+                const bool is_a = m.key_a == c.key && m.key_b == d.key,
+                           is_b = m.key_b == c.key && m.key_a == d.key;
+                if (m.passed_by || (!is_a && !is_b)) return;
+                kept = true;
+                off += m.normal * (is_a ? -1.0f : 1.0f);
+            });
+            if (kept && !shape::is_surface(d.spec->geometry)) continue;
+            mine.from.centre = mine.from.centre + off * (kStandOff * c.thickness);
+            if (!sweep::may_meet(c, mine, d, theirs, first, 0)) continue;
+            const auto time = sweep::time_of_impact(c, run.bodies.mass[body].centre, mine, d,
+                                                    run.bodies.mass[d.body].centre, theirs, first);
+            if (time && *time > 0) first = std::min(first, *time);
+        }
+    }
+    return first;
+}
+
+// What turns far may be found to touch, early rather than late, where it does not come nearer: it goes no
+// farther than to there, and on from there in the next substep.
+template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
+    for (const std::uint32_t k : swept_hits_) {
+        const flow::Manifold<Dim>& m = run.manifolds[k];
+        const auto& at = swept_at_[k];
+        if (swept_in_[k] != run.stamp() || m.passed_by || !at.far_turn || !(at.time > 0)) continue;
+        const auto is_it = [&](const auto& hit) { return hit.manifold == k; };
+        if (resolved_ && std::any_of(impacts_.hits().begin(), impacts_.hits().end(), is_it)) continue;
+        for (const bool is_a : {true, false}) {
+            const std::uint32_t i = is_a ? m.body_a : m.body_b;
+            if (!looks_at(run, i, is_a ? m.body_b : m.body_a)) continue;
+            blocked_.push_back({rows_[i],
+                                static_cast<double>(at.time),
+                                is_a ? at.pose_a : at.pose_b,
+                                {},
+                                static_cast<double>(at.time)});
+        }
+    }
+}
+
+// What was met on its path has had its impact: seen from the start of the substep, to which its bodies were
+// led back, passes would find it otherwise.
+template<int Dim> void Advance<Dim>::end_swept_hits(Run& run) {
+    for (const std::uint32_t k : swept_hits_) {
+        const auto& m = run.manifolds[k];
+        if (swept_in_[k] == run.stamp() && !m.passed_by &&
+            (impacts_.was_hit(m.body_a) || impacts_.was_hit(m.body_b)))
+            pass_by(run, k, false);
+    }
+}
+
+template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
+    for (const auto& hit : impacts_.hits()) {
+        const auto& m = run.manifolds[hit.manifold];
+        const bool a = looks_at(run, m.body_a, m.body_b), b = looks_at(run, m.body_b, m.body_a);
+        if (!a && !b) continue;
+        swept_meetings_.push_back({run.time() + static_cast<double>(hit.time), m.body_a, m.body_b, m.shape_a,
+                                   m.shape_b, a, b, hit.impulse, hit.normal, hit.position, hit.centre_a,
+                                   hit.centre_b});
+    }
+}
+
+#define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template bool Advance<Dim>::is_swept(const Run&, std::size_t) const;                                     \
+    template bool Advance<Dim>::looks_at(const Run&, std::uint32_t, std::uint32_t) const;                    \
+    template void Advance<Dim>::find_swept(Run&);                                                            \
+    template void Advance<Dim>::sweep(Run&, std::uint32_t, std::optional<double>);                           \
+    template void Advance<Dim>::sweep_pair(Run&, std::uint32_t, std::optional<double>);                      \
+    template void Advance<Dim>::sweep_on(Run&, std::uint32_t, const typename solve::Impacts<Dim>::Hit&,      \
+                                         sweep::Leg<Dim>, sweep::Leg<Dim>, double, float);                   \
+    template const typename solve::Impacts<Dim>::Hit* Advance<Dim>::last_hit(const Run&, std::uint32_t,      \
+                                                                             double) const;                  \
+    template void Advance<Dim>::set_swept(Run&, std::uint32_t, double, const narrow::PairAt<Dim>&);          \
+    template bool Advance<Dim>::turns_far(const Run&, const narrow::PairAt<Dim>&) const;                     \
+    template void Advance<Dim>::stop_short(Run&);                                                            \
+    template double Advance<Dim>::first_in_way(Run&, std::uint32_t, const sweep::Leg<Dim>&, double, double); \
+    template void Advance<Dim>::block_unmet(Run&);                                                           \
+    template void Advance<Dim>::end_swept_hits(Run&);                                                        \
+    template void Advance<Dim>::list_swept_meetings(const Run&);
+ASTASIS_INSTANTIATE(2)
+ASTASIS_INSTANTIATE(3)
+
+}
