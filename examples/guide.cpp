@@ -145,9 +145,7 @@ void watch_it() {
 void find_faults() {
     std::puts("== faults");
     World2 world({.gravity = {}});
-    world.add({.motion = Motion::Static,
-               .pose = {{2, 0}, turned(degrees(30))},
-               .shapes = {{Box2::sized(0.01f, 2)}}});
+    world.add({.motion = Motion::Static, .pose = {{2, 0}}, .shapes = {{Box2::sized(0.01f, 2)}}});
     // step 7
     const BodyId swept = world.add({.velocity = {400, 0}, .shapes = {{Circle{0.02f}}}});
     const BodyId not_swept = world.add(

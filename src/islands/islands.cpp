@@ -236,7 +236,9 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     };
     budget.begin(plain(manifolds.size()), share);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
-        if (parent_[i] != i || manifolds_[i] == 0) continue;
+        if (parent_[i] != i) continue;
+        treatments_[i].exact = manifolds_[i] == 0 && share > 0; // it may meet something within the tick
+        if (manifolds_[i] == 0) continue;
         const std::uint64_t now = std::min(cost(i, wanted_[i].level), std::uint64_t{0xffffffff});
         if (std::fabs(static_cast<double>(now) - claims[i]) > kSameClaim * claims[i])
             claims[i] = static_cast<std::uint32_t>(now);

@@ -70,7 +70,7 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
     number_ = pass_ = 0;
     base::make_room(sites_, count);
     for (auto* v : {&picked_, &near_sites_}) base::make_room(*v, 4 * count);
-    for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
+    for (auto* v : {&touched_, &ends_, &anew_}) base::make_room(*v, bodies.moving + count + 1);
     base::make_room(first_site_, count);
     first_site_.resize(count);
     base::make_room(blows_, count);

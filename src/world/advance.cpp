@@ -10,6 +10,9 @@ namespace {
 
 using islands::Treatment;
 
+// As many contacts as a pair has but rarely.
+constexpr std::size_t kFew = 64;
+
 float compliance_of(float softness) { return softness / (1 - softness); }
 float softness_of(float compliance) { return compliance / (1 + compliance); }
 
@@ -27,8 +30,20 @@ template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, st
     base::make_room(manifolds_by_, manifolds);
     for (auto* v : {&bodies_, &bodies_by_}) base::make_room(*v, bodies.moving);
     base::make_room(kinematic_, bodies.moving);
+    for (auto* v : {&lively_, &updated_, &swept_hits_, &passed_, &its_manifolds_, &pair_, &near_, &swept_})
+        base::make_room(*v, manifolds + bodies.moving);
+    for (auto* v : {&found_, &found_again_}) base::make_room(*v, flow::kMostPoints<Dim> * manifolds);
+    for (auto* v : {&before_, &after_}) base::make_room(*v, kFew);
+    for (auto* v : {&stops_, &blocked_}) base::make_room(*v, bodies.moving);
     base::make_room(gained_, bodies.size());
     base::make_room(inverse_inertia_, bodies.size());
+}
+
+// What is kept of each manifold, with those that are added within the tick.
+template<int Dim> void Advance<Dim>::make_room_for_added(std::size_t manifolds) {
+    base::make_room(found_at_, manifolds), base::make_room(found_gap_, manifolds);
+    base::make_room(is_lively_, manifolds), base::make_room(swept_at_, manifolds);
+    base::make_room(looked_in_, manifolds), base::make_room(swept_in_, manifolds);
 }
 
 // Bodies and manifolds by the level of their islands, in their order: a counting sort.
@@ -118,6 +133,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     swept_meetings_.clear();
     sorted_manifolds_ = manifolds.size();
     any_passed_ = false;
+    make_room_for_added(manifolds.size() + bodies.moving);
     found_at_.assign(manifolds.size(), 0), swept_at_.resize(manifolds.size());
     is_lively_.assign(manifolds.size(), 0), found_gap_.clear();
     for (const auto& m : manifolds) {
@@ -205,6 +221,8 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
     const auto enter_contact = [&](std::uint32_t k) { contacts_.give_forces(run.manifolds[k], k); };
     const auto after_hit = [&](std::uint32_t i, float time) {
         if (rows_[i] == 0) return;
+        if (run.around.index != nullptr && has_strayed(run, i))
+            look_around(run, i, static_cast<double>(time));
         if (is_swept(run, rows_[i])) is_swept_[rows_[i]] = 1;
         sweep(run, i, static_cast<double>(time));
     };

@@ -100,6 +100,7 @@ private:
         double left() const { return settings.tick - time(); }
         std::uint32_t stamp() const { return static_cast<std::uint32_t>(substep + 1); }
     };
+    void make_room_for_added(std::size_t manifolds);
     void reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds);
     void sort(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
     void treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& bodies,
@@ -126,7 +127,9 @@ private:
     void find_passed(Run& run);
     void find_again(Run& run, std::uint32_t k);
     void find_strays(Run& run);
-    void look_around(Run& run, std::uint32_t body);
+    void look_around(Run& run, std::uint32_t body, double time);
+    bool has_strayed(const Run& run, std::uint32_t body) const;
+    Vec<Dim> place(std::uint32_t body, const sweep::Leg<Dim>& own, double time) const;
     Bounds<Dim> bounds_at(const Run& run, const flow::Collider<Dim>& c,
                           const flow::CentrePose<Dim>& at) const;
     void find_near(const Run& run, const flow::Collider<Dim>& c);
@@ -206,11 +209,13 @@ private:
     std::vector<std::uint32_t> near_;                 // colliders
     std::vector<flow::Manifold<Dim>> before_, after_;
     struct Stop {
+        static constexpr double kNoImpact = -1;
+
         std::uint32_t row;
         double time; // in the substep
         flow::CentrePose<Dim> pose;
         flow::Velocity<Dim> velocity{};
-        double from = 0; // of the leg that it ends
+        double from = 0; // time of the impact with which the leg began that it ends
     };
     std::vector<Stop> stops_, blocked_;
     std::vector<SweptMeeting<Dim>> swept_meetings_;

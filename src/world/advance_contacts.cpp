@@ -233,34 +233,48 @@ template<int Dim> void Advance<Dim>::find_again(Run& run, std::uint32_t k) {
 
 // Bodies that have left the path on which the tick's pairs were found: stopped, struck or launched.
 template<int Dim> void Advance<Dim>::find_strays(Run& run) {
-    const auto t = static_cast<float>(run.time()), h = static_cast<float>(run.seconds);
     for (std::size_t r = 1; r < integrator_.row_count(); r++) {
-        Way& way = ways_[r];
-        if (run.substep == 0) way.acceleration = integrator_.gained(r).linear * (1 / h);
-        if (!(run.bodies.mass[bodies_[r - 1]].inverse_mass > 0)) continue;
-        // Where it will be when the substep ends, if nothing meets it, against where it would be then.
-        const flow::Velocity<Dim> v = integrator_.velocity(r);
-        const Vec<Dim> is = integrator_.displacement(r) + v.linear * h;
-        const float since = t + h - way.time;
-        const Vec<Dim> would = way.place + (way.velocity.linear + way.acceleration * (0.5f * since)) * since;
-        const float turned = math::magnitude(v.angular - way.velocity.angular) * way.reach * h;
-        if (length(is - would) + turned > way.room) look_around(run, bodies_[r - 1]);
+        if (run.substep == 0)
+            ways_[r].acceleration = integrator_.gained(r).linear * (1 / static_cast<float>(run.seconds));
+        const std::uint32_t i = bodies_[r - 1];
+        if (run.bodies.mass[i].inverse_mass > 0 && has_strayed(run, i)) look_around(run, i, 0);
     }
 }
 
-// What a body that has left its path may meet in the rest of the tick.
-template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body) {
-    Way& way = ways_[rows_[body]];
-    const auto left = static_cast<float>(run.left());
+// Where a body will be when the substep ends, if nothing more meets it, against where it would be then.
+template<int Dim> bool Advance<Dim>::has_strayed(const Run& run, std::uint32_t body) const {
+    const std::size_t r = rows_[body];
+    const Way& way = ways_[r];
     const sweep::Leg<Dim> own = leg(run, body);
+    const auto h = static_cast<float>(run.seconds);
+    const Vec<Dim> is = place(body, own, run.seconds);
+    const float since = static_cast<float>(run.time()) + h - way.time;
+    const Vec<Dim> would = way.place + (way.velocity.linear + way.acceleration * (0.5f * since)) * since;
+    const float turned = math::magnitude(own.velocity.angular - way.velocity.angular) * way.reach * h;
+    return length(is - would) + turned > way.room;
+}
+
+// How far a body has come since the tick began, at a time within the substep.
+template<int Dim>
+Vec<Dim> Advance<Dim>::place(std::uint32_t body, const sweep::Leg<Dim>& own, double time) const {
+    const std::size_t r = rows_[body];
+    return integrator_.displacement(r) + (own.at(time).centre - integrator_.pose(r).centre);
+}
+
+// What a body that has left its path at a time within the substep may meet in the rest of the tick.
+template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, double time) {
+    Way& way = ways_[rows_[body]];
+    const auto left = static_cast<float>(run.left() - time);
+    const sweep::Leg<Dim> own = leg(run, body);
+    const flow::CentrePose<Dim> at = own.at(time);
     const float room = way.room;
-    way.velocity = integrator_.velocity(rows_[body]);
-    way.velocity.linear = way.velocity.linear - integrator_.gained(rows_[body]).linear;
-    way.place = integrator_.displacement(rows_[body]), way.time = static_cast<float>(run.time());
+    way.velocity = own.velocity;
+    way.velocity.linear += way.acceleration * static_cast<float>(time - 0.5 * run.seconds);
+    way.place = place(body, own, time), way.time = static_cast<float>(run.time() + time);
     lists_.for_each(body, [&](std::uint32_t k) { add_lively(run, k); });
     for (const std::uint32_t index : run.around.colliders_of(body)) {
         auto& c = run.around.colliders[index];
-        c.bounds = bounds_at(run, c, own.from);
+        c.bounds = bounds_at(run, c, at);
         c.drift = own.velocity.linear * left;
         c.travel = length(c.drift) + sweep::turning_speed(c, own.velocity) * left + room;
         run.around.index->keep(index, c, true);
@@ -268,15 +282,14 @@ template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body) {
         for (const std::uint32_t other : near_) {
             const auto& d = run.around.colliders[other];
             const sweep::Leg<Dim> theirs = leg(run, d.body);
-            if (!sweep::may_meet(c, own, d, theirs, left, room)) continue;
+            const flow::CentrePose<Dim> there = theirs.at(time);
+            if (!sweep::may_meet(c, {at, own.velocity}, d, {there, theirs.velocity}, left, room)) continue;
             const bool first = c.key < d.key;
             const float margin = sweep::passing_speed(c, own.velocity, d, theirs.velocity) * left + room;
             before_.clear(), after_.clear();
-            find_touching(run,
-                          {first ? c : d, first ? d : c, first ? own.from : theirs.from,
-                           first ? theirs.from : own.from, margin},
+            find_touching(run, {first ? c : d, first ? d : c, first ? at : there, first ? there : at, margin},
                           false);
-            for (const auto& m : after_) add_manifold(run, m);
+            for (const auto& m : after_) impacts_.found_anew(add_manifold(run, m));
         }
     }
 }
@@ -393,7 +406,9 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template void Advance<Dim>::find_passed(Run&);                                                           \
     template void Advance<Dim>::find_again(Run&, std::uint32_t);                                             \
     template void Advance<Dim>::find_strays(Run&);                                                           \
-    template void Advance<Dim>::look_around(Run&, std::uint32_t);                                            \
+    template bool Advance<Dim>::has_strayed(const Run&, std::uint32_t) const;                                \
+    template Vec<Dim> Advance<Dim>::place(std::uint32_t, const sweep::Leg<Dim>&, double) const;              \
+    template void Advance<Dim>::look_around(Run&, std::uint32_t, double);                                    \
     template Bounds<Dim> Advance<Dim>::bounds_at(const Run&, const flow::Collider<Dim>&,                     \
                                                  const flow::CentrePose<Dim>&) const;                        \
     template void Advance<Dim>::find_near(const Run&, const flow::Collider<Dim>&);                           \

@@ -52,6 +52,10 @@ template<int Dim> void Advance<Dim>::sweep(Run& run, std::uint32_t body, std::op
     all.clear();
     lists_.for_each(body, [&](std::uint32_t k) { all.push_back(k); });
     std::sort(all.begin(), all.end());
+    for (const std::uint32_t k : all) // what lay ahead on the path that it was turned from
+        if (hit_at && swept_in_[k] == run.stamp() && !run.manifolds[k].passed_by &&
+            static_cast<double>(swept_at_[k].time) > *hit_at)
+            pass_by(run, k, false), impacts_.found_anew(k);
     for (std::size_t n = 0; n < all.size(); n++) {
         const std::uint32_t k = all[n];
         if (!hit_at && looked_in_[k] == run.stamp()) continue;
@@ -73,7 +77,9 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
     if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, ways_[rows_[m.body_a]].swept_from);
     if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, ways_[rows_[m.body_b]].swept_from);
     if (!(way > most)) {
-        if (swept_in_[k] == run.stamp()) swept_in_[k] = 0, impacts_.found_anew(k); // slow from now on
+        // Slow from now on.
+        if (hit_at && m.passed_by) find_again(run, k);
+        else if (swept_in_[k] == run.stamp()) swept_in_[k] = 0, impacts_.found_anew(k);
         return;
     }
     leg_a.from = leg_a.at(from), leg_b.from = leg_b.at(from);
@@ -145,7 +151,11 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
         for (const bool is_a : {true, false}) {
             const std::uint32_t i = is_a ? m.body_a : m.body_b;
             if (looks_at(run, i, is_a ? m.body_b : m.body_a))
-                blocked_.push_back({rows_[i], from + *time, (is_a ? from_a : from_b).at(*time), {}, from});
+                blocked_.push_back({rows_[i],
+                                    from + *time,
+                                    (is_a ? from_a : from_b).at(*time),
+                                    {},
+                                    resolving_ ? from : Stop::kNoImpact});
         }
 }
 
