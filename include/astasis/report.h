@@ -44,7 +44,7 @@ struct WorkOfTick {
         exactness; // of whole islands: smaller substeps, further passes and iterations, ordered impacts
 };
 
-// Where a body that came far within the last tick met another and was turned back.
+// Where a body that moved far in a substep of the last tick met another and was turned back.
 template<int Dim> struct SweptImpact {
     BodyId body, other;
     std::uint32_t shape = 0, other_shape = 0;
@@ -52,7 +52,7 @@ template<int Dim> struct SweptImpact {
     Point<Dim> position{}; // where they touched
     // Where their centres of mass then were: a body's way leads from one to the next.
     Point<Dim> centre{}, other_centre{};
-    // Whether they go on from there to the end of the tick; what does not, contacts move all through it.
+    // Which of the two was swept (see Sweep).
     bool swept = false, other_swept = false;
     Vec<Dim> normal{};  // unit, from the body to the other
     Vec<Dim> impulse{}; // what the body was given, N s

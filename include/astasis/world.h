@@ -154,12 +154,12 @@ public:
     // What a body's way is looked at for: see Sweep.
     Sweep sweep(BodyId id) const;
     void set_sweep(BodyId id, Sweep sweep);
-    // What swept bodies met within the last tick, in the order of time; at most 32 for one body, which then
-    // stays where it is for the rest of the tick. Valid until the next step.
+    // What swept bodies met within the last tick, in the order of time; at most 8 for one body in a substep,
+    // whose contacts then stop it. Valid until the next step.
     std::span<const SweptImpact<Dim>> swept_impacts() const noexcept;
     // Where a body was within the last tick, at a share of it from 0, previous_pose(), to 1, pose(): its
     // centre of mass goes straight, or from impact to impact where it was swept, and it turns evenly, the
-    // shorter way. O(log impacts). Errors: stale id; share outside 0 to 1.
+    // shorter way. O(impacts). Errors: stale id; share outside 0 to 1.
     const Pose<Dim> pose_within_tick(BodyId id, double share) const;
     // The bodies that came farther than their own smallest width in the last tick without being swept: what
     // is thin may have been missed. O(moving bodies).

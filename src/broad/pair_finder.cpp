@@ -32,13 +32,6 @@ void PairFinder<Dim>::search(std::uint32_t i, const Box<Dim>& box,
     visits_ += motion == Motion::Static ? index.query_moving(box, add) : index.query(box, add);
 }
 
-template<int Dim> void PairFinder<Dim>::order_found() {
-    std::sort(found_.begin(), found_.end(), before);
-    found_.erase(std::unique(found_.begin(), found_.end(),
-                             [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
-                 found_.end());
-}
-
 template<int Dim>
 void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
                            std::span<const std::uint32_t> moving, BoxIndex<Dim>& index,
@@ -52,7 +45,10 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
         search(i, index.box(i), colliders, motions, index, awake, [&](std::uint32_t j) {
             return j < i && index.is_fresh(j) && motions[colliders[j].body] != Motion::Static;
         });
-    order_found();
+    std::sort(found_.begin(), found_.end(), before);
+    found_.erase(std::unique(found_.begin(), found_.end(),
+                             [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
+                 found_.end());
 
     // What is fresh has been found again, or has gone.
     const auto gone = [&](std::uint32_t i, std::uint64_t key) {
@@ -71,36 +67,6 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     for (const Kept& p : kept_)
         if (meet(flow::reached(colliders[p.pair.a]), flow::reached(colliders[p.pair.b])))
             pairs.push_back(p.pair);
-}
-
-template<int Dim>
-void PairFinder<Dim>::find_farther(std::span<const flow::Collider<Dim>> colliders,
-                                   std::span<const Motion> motions, std::span<const std::uint32_t> which,
-                                   Reach<Dim> reach, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
-                                   std::size_t awake) {
-    found_.clear();
-    searching_.resize(colliders.size());
-    for (const std::uint32_t i : which) {
-        searching_[i] = 1;
-        flow::Collider<Dim> farther = colliders[i];
-        farther.bounds = reach(i), farther.travel = 0;
-        index.keep(i, farther, true);
-    }
-    for (const std::uint32_t i : which)
-        search(i, box_around(reach(i)), colliders, motions, index, awake,
-               [&](std::uint32_t j) { return searching_[j] != 0 && j < i; });
-    for (const std::uint32_t i : which) searching_[i] = 0;
-    std::erase_if(found_, [&](const Kept& p) { return !meet(reach(p.pair.a), reach(p.pair.b)); });
-    order_found();
-    farther_.clear(), all_.clear();
-    for (const Kept& p : found_) farther_.push_back(p.pair);
-    std::merge(pairs.begin(), pairs.end(), farther_.begin(), farther_.end(), std::back_inserter(all_),
-               [&](const flow::Pair& p, const flow::Pair& q) {
-                   return before({colliders[p.a].key, colliders[p.b].key, p},
-                                 {colliders[q.a].key, colliders[q.b].key, q});
-               });
-    all_.erase(std::unique(all_.begin(), all_.end()), all_.end());
-    pairs.swap(all_);
 }
 
 template class PairFinder<2>;

@@ -8,15 +8,11 @@
 // allocation once warm. Tested against all pairs by tests/broad/pair_finder_test.cpp.
 #pragma once
 
-#include "astasis/function_ref.h"
 #include "broad/box_index.h"
 
 #include <span>
 
 namespace astasis::broad {
-
-// Within what bounds a collider stays till the tick ends.
-template<int Dim> using Reach = FunctionRef<Bounds<Dim>(std::uint32_t)>;
 
 template<int Dim> class PairFinder {
 public:
@@ -25,11 +21,6 @@ public:
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
               std::span<const std::uint32_t> moving, BoxIndex<Dim>& index, std::vector<flow::Pair>& pairs,
               std::size_t awake = ~std::size_t{0});
-    // Adds to `pairs`, sorted as find() leaves them, what `which` meet, who reach farther now than when pairs
-    // were last looked for.
-    void find_farther(std::span<const flow::Collider<Dim>> colliders, std::span<const Motion> motions,
-                      std::span<const std::uint32_t> which, Reach<Dim> reach, BoxIndex<Dim>& index,
-                      std::vector<flow::Pair>& pairs, std::size_t awake);
     std::size_t visits() const { return visits_; } // of tree nodes, since the last find() began
 
 private:
@@ -46,11 +37,8 @@ private:
     void search(std::uint32_t i, const Box<Dim>& box, std::span<const flow::Collider<Dim>> colliders,
                 std::span<const Motion> motions, const BoxIndex<Dim>& index, std::size_t awake,
                 const Left& left);
-    void order_found();
 
     std::vector<Kept> kept_, found_, merged_;
-    std::vector<flow::Pair> farther_, all_;
-    std::vector<std::uint8_t> searching_; // by collider; only within find_farther()
     std::size_t visits_ = 0;
 };
 

@@ -20,7 +20,7 @@ namespace astasis::islands {
 
 // The extra work that any world may do in a tick: about a millisecond on the machine of
 // docs/performance.md. From the sweep in docs/decisions/budget.md.
-inline constexpr std::uint64_t kLeastAllowance = 40000;
+inline constexpr std::uint64_t kLeastAllowance = 80000;
 
 // What finding a contact anew costs in units: two boxes in space take about as long (bench/manifolds_bench).
 inline constexpr std::uint64_t kContactUpdatePrice = 8;

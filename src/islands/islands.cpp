@@ -228,10 +228,12 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto plain = [&](std::uint64_t count) {
         return count * static_cast<std::uint64_t>(substeps) * kPlainPasses;
     };
-    // What a level costs beyond the plain treatment.
+    // What a level costs beyond the plain treatment, with further passes, which an island wants in one tick
+    // and not in the next: with claims that changed as often, islands would take turns in being refused, and
+    // none would stand.
     const auto cost = [&](std::uint32_t island, int level) {
-        const double passes = wanted_[island].unconverged ? kUnconvergedPasses : kPlainPasses;
-        const double exact = std::ldexp(kCostOfIterations * manifolds_[island] * substeps * passes, level);
+        const double passes = kCostOfIterations * manifolds_[island] * substeps * kUnconvergedPasses;
+        const double exact = std::ldexp(passes, level);
         return static_cast<std::uint64_t>(exact) - plain(manifolds_[island]);
     };
     budget.begin(plain(manifolds.size()), share);

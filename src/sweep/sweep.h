@@ -3,7 +3,7 @@
 //
 // A leg is a body's path within a part of a substep: a constant velocity, the mean of what free motion makes
 // of it, and a constant spin. The time of impact is found by conservative advancement (shape/ask.h). Tested
-// by tests/sweep/sweep_test.cpp and tests/world/sweep_test.cpp.
+// by tests/world/sweep_test.cpp.
 #pragma once
 
 #include "flow/contacts.h"

@@ -62,20 +62,6 @@ public:
         finder_.find(colliders_, motions_, moving, index_, pairs_);
         return keys();
     }
-    // After found(): every third of what is dynamic reaches farther for once.
-    Keys found_farther() {
-        std::vector<std::uint32_t> which;
-        for (std::uint32_t i = 0; i < colliders_.size(); i += 3)
-            if (colliders_[i].spec != nullptr && motions_[i / 2] == Motion::Dynamic) {
-                which.push_back(i);
-                colliders_[i].travel += n_.f(0, 1);
-            }
-        finder_.find_farther(
-            colliders_, motions_, which, [&](std::uint32_t i) { return flow::reached(colliders_[i]); },
-            index_, pairs_, ~std::size_t{0});
-        return keys();
-    }
-
     Keys by_all_pairs() const {
         std::set<std::pair<std::uint64_t, std::uint64_t>> out;
         for (const auto& a : colliders_)
@@ -153,19 +139,6 @@ TYPED_TEST(PairFinderTest, FindsWhatAllPairsFindThroughAThousandTicksOfEdits) {
         seen += got.size();
     }
     EXPECT_GT(seen, 50000u);
-}
-
-TYPED_TEST(PairFinderTest, FindsWhatReachesFartherForOnce) {
-    Crowd<TypeParam::value> crowd(8);
-    std::size_t more = 0;
-    for (int tick = 0; tick < 1000; tick++) {
-        crowd.edit();
-        const std::size_t before = crowd.found().size();
-        const Keys got = crowd.found_farther();
-        ASSERT_EQ(got, crowd.by_all_pairs()) << "tick " << tick;
-        more += got.size() - before;
-    }
-    EXPECT_GT(more, 1000u);
 }
 
 TYPED_TEST(PairFinderTest, WhatStandsStillIsLeftAlone) {
