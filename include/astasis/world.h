@@ -24,10 +24,10 @@ template<int Dim> struct WorldSpec {
     // Parts into which a tick is cut to solve contacts, 1 to 64. Fewer: heavy things sink into light ones and
     // tall stacks sway; more: work grows in proportion. Measured in docs/decisions/contact-defaults.md.
     int substeps = 8;
-    // How much work a tick may do beyond its plain course to be more exact, 0 to 1000: so many times about a
-    // millisecond, or the plain work if that is more. It is spent on the smallest islands first. 0: no small
-    // island is solved more exactly than a crowd; more: larger ones are, and ticks may take longer. See
-    // World::work_of_tick and docs/decisions/budget.md.
+    // How much work a tick may do beyond its plain course to be more exact, 0 to 1000: so many times one
+    // to three milliseconds, or the plain work if that is more. It is spent on the smallest islands first. 0:
+    // no small island is solved more exactly than a crowd; more: larger ones are, and ticks may take longer.
+    // See World::work_of_tick and docs/decisions/budget.md.
     float extra_work = 1;
     // Whether bodies that lie still sleep: see World::is_asleep.
     bool sleeping = true;

@@ -18,7 +18,7 @@
 
 namespace astasis::islands {
 
-// The extra work that any world may do in a tick: about a millisecond on the machine of
+// The extra work that any world may do in a tick: one to three milliseconds on the machine of
 // docs/performance.md. From the sweep in docs/decisions/budget.md.
 inline constexpr std::uint64_t kLeastAllowance = 80000;
 
