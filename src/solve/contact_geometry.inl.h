@@ -261,7 +261,8 @@ template<int D, typename T> void end_bounces(const Group<D, T>& g, int points, W
             const Vector<D, T> gone =
                 axes.n * (push - kept) +
                 axes.from(all_of(zero, select(bounced, along, across(no_vector(axes.n)))));
-            g.cold.set_vector(c + L::kSum, g.cold.vector(c + L::kSum) + gone);
+            const Vector<D, T> sum = g.cold.vector(c + L::kSum);
+            g.cold.set_vector(c + L::kSum, select(bounced, sum + gone, sum));
             g.set(p + L::kPush, kept);
             write_along(g, p + L::kAlong, select(bounced, across(no_vector(axes.n)), along));
         }

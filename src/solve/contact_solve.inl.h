@@ -121,10 +121,11 @@ template<int D, typename T, int Points> struct Pushes {
     }
 };
 
-// Whether some point bears, or comes nearer than it may.
+// Where some point bears, or comes nearer than it may: a pass leaves all else as it is, whatever the lanes
+// beside it do.
 template<int D, typename T, int Points>
-ASTASIS_LANES bool some_touch(const Group<D, T>& g, const Pair<D, T>& pair,
-                              const Pushes<D, T, Points>& pushes) {
+ASTASIS_LANES auto touching(const Group<D, T>& g, const Pair<D, T>& pair,
+                            const Pushes<D, T, Points>& pushes) {
     using L = Layout<D>;
     const T zero(0.0f);
     auto touches = NumberType<T>::mask(false);
@@ -135,7 +136,7 @@ ASTASIS_LANES bool some_touch(const Group<D, T>& g, const Pair<D, T>& pair,
         touches =
             either(touches, either(g.number(p + L::kPush) > zero, pushes.aim[i] > pushes.mass[i] * speed));
     }
-    return any(touches);
+    return touches;
 }
 
 // One iteration of pushes; lanes that are done stay as they are. Returns by how much they changed and what
@@ -252,12 +253,13 @@ void solve_group(const Group<D, T>& g, const BodyRows& rows, const InPass<T>& pa
     if (g.has_slip()) pair.v = pair.v + all_of(T(0.0f), across(axes.to(g.cold.vector(L::kSlipNow))));
     const Turning<D, T> wa = pair.wa, wb = pair.wb;
     const Pushes<D, T, Points> pushes(g, pair, pass);
-    if (!some_touch(g, pair, pushes)) return;
+    const auto touches = touching(g, pair, pushes);
+    if (!any(touches)) return;
     Drags<D, T, Points> drags(g, pair);
     // A manifold with one point needs one iteration.
-    auto done = N::mask(false), has_one = N::mask(true);
+    auto done = opposite(touches), has_one = N::mask(true);
     if constexpr (Points > 1) has_one = g.number(L::point(1) + L::kGap) == T(L::kNoPoint);
-    if (pass.further) done = opposite(g.number(L::kUnconverged) > T(0.0f));
+    if (pass.further) done = either(done, opposite(g.number(L::kUnconverged) > T(0.0f)));
     const int iterations = g.has_exact() ? pass.iterations : pass.plain_iterations;
     for (int iteration = 0; iteration < iterations; iteration++) {
         const auto [changed, load] = push(g, pair, pushes, done);
