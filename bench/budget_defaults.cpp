@@ -1,4 +1,4 @@
-// What the extra work of a tick buys, and what it costs: the tables of docs/decisions/budget.md. Crates are
+// This program measures the extra work of a tick, for the tables of docs/decisions/budget.md. Crates are
 // dropped in loose columns into a bin; towers bear a load of a hundred times their own crates' mass.
 #include <astasis/astasis.h>
 
@@ -68,8 +68,9 @@ template<int D, typename Build> void row(const char* name, float share, int coun
 }
 
 int main() {
-    std::printf("| scene | dimensions | crates or towers | extra work | mean ms | worst ms | most units spent | "
-                "most refused | deepest %% |\n|---|---|---|---|---|---|---|---|---|\n");
+    std::printf(
+        "| scene | dimensions | crates or towers | extra work | mean ms | worst ms | most units spent | "
+        "most refused | deepest %% |\n|---|---|---|---|---|---|---|---|---|\n");
     for (const float share : {0.0f, 0.25f, 0.5f, 1.0f, 2.0f, 4.0f}) {
         for (const int count : {20, 100, 400}) {
             row<2>("dropped", share, count, [](auto& world, int n) { drop<2>(world, n); });

@@ -17,9 +17,9 @@ enum class Motion : std::uint8_t {
     Dynamic,   // moves by forces and contacts
 };
 
-// What a body's path is swept for when it moves far in a substep (by more than half its smallest width): it is
-// brought to each impact, turning included, turned back there and sent on, and passes through slots untouched.
-// Slow bodies pay nothing for it.
+// Sweep says what stops a body that moves far in a substep (by more than half its smallest width): it is
+// brought to each impact, turning included, turned back there and sent on, and passes through slots
+// untouched. Slow bodies pay nothing for it.
 enum class Sweep : std::uint8_t {
     None,       // what is thin and in its way may be missed
     StaticOnly, // static and kinematic bodies

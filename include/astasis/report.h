@@ -35,7 +35,7 @@ struct StageTimes {
 struct WorkBought {
     std::uint64_t spent = 0, refused = 0;
 };
-// What the last tick's solving cost, counted and not timed, so that equal worlds count equally. What is
+// The cost of solving the last tick, counted and not timed, so that equal worlds count equally. What is
 // refused is made up for by firmer contacts, and bounces are found in passes: see WorldSpec::extra_work.
 struct WorkOfTick {
     std::uint64_t plain = 0;

@@ -154,7 +154,7 @@ public:
     // What a body's way is looked at for: see Sweep.
     Sweep sweep(BodyId id) const;
     void set_sweep(BodyId id, Sweep sweep);
-    // What swept bodies met within the last tick, in the order of time; at most 8 for one body in a substep,
+    // The impacts of swept bodies in the last tick, in the order of time; at most 8 of a body in a substep,
     // whose contacts then stop it. Valid until the next step.
     std::span<const SweptImpact<Dim>> swept_impacts() const noexcept;
     // Where a body was within the last tick, at a share of it from 0, previous_pose(), to 1, pose(): its
@@ -181,7 +181,7 @@ public:
     void set_timing(bool on) noexcept;
     StageTimes stage_times() const noexcept; // of the last tick; zeros if it was not measured
 
-    // What the last tick's solving cost, and what it could not buy. O(1).
+    // The work of the last tick, and that which its budget refused. O(1).
     WorkOfTick work_of_tick() const noexcept;
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
     // O(contacts).

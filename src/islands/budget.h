@@ -22,7 +22,8 @@ namespace astasis::islands {
 // docs/performance.md. From the sweep in docs/decisions/budget.md.
 inline constexpr std::uint64_t kLeastAllowance = 80000;
 
-// What finding a contact anew costs in units: two boxes in space take about as long (bench/manifolds_bench).
+// The price of finding a contact anew, in units: two boxes in space take about as long
+// (bench/manifolds_bench).
 inline constexpr std::uint64_t kContactUpdatePrice = 8;
 inline constexpr double kPlainUpdates = 0.5;
 

@@ -228,7 +228,7 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto plain = [&](std::uint64_t count) {
         return count * static_cast<std::uint64_t>(substeps) * kPlainPasses;
     };
-    // What a level costs beyond the plain treatment, with further passes, which an island wants in one tick
+    // The price of a level beyond the plain treatment, with further passes, which an island wants in one tick
     // and not in the next: with claims that changed as often, islands would take turns in being refused, and
     // none would stand.
     const auto cost = [&](std::uint32_t island, int level) {

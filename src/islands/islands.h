@@ -35,7 +35,7 @@ inline constexpr std::uint32_t kMostManifolds = 500;
 // The softness of contacts whose island wants smaller substeps than it gets.
 inline constexpr float kFirmSoftness = 0.06f;
 inline constexpr int kPlainPasses = 2, kUnconvergedPasses = 5; // of a substep
-// What the iterations of exact islands cost against plain ones.
+// The cost of an exact island's iterations as a multiple of a plain one's.
 inline constexpr double kCostOfIterations = 1.5;
 
 template<int Dim> class Islands {
