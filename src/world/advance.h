@@ -129,7 +129,8 @@ private:
     void find_strays(Run& run);
     void look_around(Run& run, std::uint32_t body, double time);
     bool has_strayed(const Run& run, std::uint32_t body) const;
-    Vec<Dim> place(std::uint32_t body, const sweep::Leg<Dim>& own, double time) const;
+    flow::Velocity<Dim> mean_velocity(const Run& run, std::uint32_t body) const;
+    Vec<Dim> place(const Run& run, std::uint32_t body) const;
     Bounds<Dim> bounds_at(const Run& run, const flow::Collider<Dim>& c,
                           const flow::CentrePose<Dim>& at) const;
     void find_near(const Run& run, const flow::Collider<Dim>& c);

@@ -83,10 +83,18 @@ template<int Dim> flow::Velocity<Dim> Advance<Dim>::velocity(const Run& run, std
 template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_t body) const {
     const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
     if (row == 0) return {run.bodies.pose[body], {}};
-    const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
     flow::CentrePose<Dim> from = integrator_.pose(row);
     if (resolving_ && impacts_.was_hit(body)) from = impacts_.start(run.bodies, body, from);
-    return {from, {v.linear - gain.linear * 0.5f, v.angular - gain.angular * 0.5f}};
+    return {from, mean_velocity(run, body)};
+}
+
+// Of free motion through the substep: that of its leg.
+template<int Dim>
+flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run& run, std::uint32_t body) const {
+    const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
+    if (row == 0) return {};
+    const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
+    return {v.linear - gain.linear * 0.5f, v.angular - gain.angular * 0.5f};
 }
 
 // Where a body was when the tick began.
@@ -243,22 +251,23 @@ template<int Dim> void Advance<Dim>::find_strays(Run& run) {
 
 // Where a body will be when the substep ends, if nothing more meets it, against where it would be then.
 template<int Dim> bool Advance<Dim>::has_strayed(const Run& run, std::uint32_t body) const {
-    const std::size_t r = rows_[body];
-    const Way& way = ways_[r];
-    const sweep::Leg<Dim> own = leg(run, body);
+    const Way& way = ways_[rows_[body]];
     const auto h = static_cast<float>(run.seconds);
-    const Vec<Dim> is = place(body, own, run.seconds);
+    const flow::Velocity<Dim> v = mean_velocity(run, body);
     const float since = static_cast<float>(run.time()) + h - way.time;
     const Vec<Dim> would = way.place + (way.velocity.linear + way.acceleration * (0.5f * since)) * since;
-    const float turned = math::magnitude(own.velocity.angular - way.velocity.angular) * way.reach * h;
-    return length(is - would) + turned > way.room;
+    const Vec<Dim> off = (place(run, body) + v.linear * h) - would;
+    const float turned = math::magnitude(v.angular - way.velocity.angular) * way.reach * h;
+    return length(off) + turned > way.room;
 }
 
-// How far a body has come since the tick began, at a time within the substep.
-template<int Dim>
-Vec<Dim> Advance<Dim>::place(std::uint32_t body, const sweep::Leg<Dim>& own, double time) const {
+// How far a body has come since the tick began, at the start of its leg.
+template<int Dim> Vec<Dim> Advance<Dim>::place(const Run& run, std::uint32_t body) const {
     const std::size_t r = rows_[body];
-    return integrator_.displacement(r) + (own.at(time).centre - integrator_.pose(r).centre);
+    const Vec<Dim> displacement = integrator_.displacement(r);
+    if (!resolving_ || !impacts_.was_hit(body)) return displacement;
+    const flow::CentrePose<Dim> now = integrator_.pose(r);
+    return displacement + (impacts_.start(run.bodies, body, now).centre - now.centre);
 }
 
 // What a body that has left its path at a time within the substep may meet in the rest of the tick.
@@ -270,7 +279,7 @@ template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, d
     const float room = way.room;
     way.velocity = own.velocity;
     way.velocity.linear += way.acceleration * static_cast<float>(time - 0.5 * run.seconds);
-    way.place = place(body, own, time), way.time = static_cast<float>(run.time() + time);
+    way.place = place(run, body) + own.velocity.linear * static_cast<float>(time), way.time = static_cast<float>(run.time() + time);
     lists_.for_each(body, [&](std::uint32_t k) { add_lively(run, k); });
     for (const std::uint32_t index : run.around.colliders_of(body)) {
         auto& c = run.around.colliders[index];
@@ -333,7 +342,7 @@ template<int Dim> void Advance<Dim>::find_near(const Run& run, const flow::Colli
 template<int Dim> float Advance<Dim>::passing_speed(const Run& run, std::uint32_t k) const {
     const flow::Manifold<Dim>& m = run.manifolds[k];
     const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
-    const flow::Velocity<Dim> va = leg(run, m.body_a).velocity, vb = leg(run, m.body_b).velocity;
+    const flow::Velocity<Dim> va = mean_velocity(run, m.body_a), vb = mean_velocity(run, m.body_b);
     if (!contacts_.bears(k)) return sweep::passing_speed(a, va, b, vb);
     return std::fabs(dot(va.linear - vb.linear, m.normal)) +
            (sweep::turning_speed(a, va) + sweep::turning_speed(b, vb));
@@ -407,7 +416,8 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template void Advance<Dim>::find_again(Run&, std::uint32_t);                                             \
     template void Advance<Dim>::find_strays(Run&);                                                           \
     template bool Advance<Dim>::has_strayed(const Run&, std::uint32_t) const;                                \
-    template Vec<Dim> Advance<Dim>::place(std::uint32_t, const sweep::Leg<Dim>&, double) const;              \
+    template flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run&, std::uint32_t) const;               \
+    template Vec<Dim> Advance<Dim>::place(const Run&, std::uint32_t) const;                                  \
     template void Advance<Dim>::look_around(Run&, std::uint32_t, double);                                    \
     template Bounds<Dim> Advance<Dim>::bounds_at(const Run&, const flow::Collider<Dim>&,                     \
                                                  const flow::CentrePose<Dim>&) const;                        \

@@ -172,7 +172,7 @@ const typename solve::Impacts<Dim>::Hit* Advance<Dim>::last_hit(const Run& run, 
 
 template<int Dim> bool Advance<Dim>::turns_far(const Run& run, const narrow::PairAt<Dim>& at) const {
     const auto turn = [&](const flow::Collider<Dim>& c) {
-        const flow::Velocity<Dim> v = leg(run, c.body).velocity;
+        const flow::Velocity<Dim> v = mean_velocity(run, c.body);
         return sweep::turning_speed(c, v) > 0 ? math::magnitude(v.angular)
                                               : 0.0f; // what is round turns nothing
     };
