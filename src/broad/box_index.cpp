@@ -18,23 +18,15 @@ template<int Dim> Box<Dim> BoxIndex<Dim>::fattened(const flow::Collider<Dim>& c,
     return box_around(b);
 }
 
-template<int Dim>
-bool BoxIndex<Dim>::is_far_too_wide(const Entry& e, const flow::Collider<Dim>& c, bool moving) const {
-    constexpr double kFar = 1.25; // times as wide as a new one
-    if (e.where != Where::Moving) return false;
-    const Box<Dim> now = fattened(c, moving);
-    double old_sides = 0, new_sides = 0;
-    for (int k = 0; k < Dim; k++)
-        old_sides += e.box.high[k] - e.box.low[k], new_sides += now.high[k] - now.low[k];
-    return old_sides > kFar * new_sides;
-}
-
 template<int Dim> void BoxIndex<Dim>::put(std::uint32_t collider, const flow::Collider<Dim>& c, bool moving) {
     if (collider >= entries_.size()) entries_.resize(collider + 1);
     Entry& e = entries_[collider];
     const Where before = e.where;
     if (before != Where::Nowhere) leave(collider);
     e.box = fattened(c, moving);
+    e.sides = 0;
+    for (int k = 0; k < Dim; k++)
+        e.sides += static_cast<float>(e.box.high[k]) - static_cast<float>(e.box.low[k]);
     e.where = !is_finite(e.box) ? Where::Endless : moving ? Where::Moving : Where::Still;
     if (e.where == Where::Endless) {
         endless_.push_back(collider);

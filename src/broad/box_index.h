@@ -29,7 +29,7 @@ public:
         const Entry& e = entries_[collider];
         const Bounds<Dim> reached = flow::reached(c);
         const bool ended = e.where == Where::Endless && is_finite(box_around(reached));
-        if (ended || !holds(e.box, reached) || is_far_too_wide(e, c, moving)) put(collider, c, moving);
+        if (ended || !holds(e.box, reached) || is_far_too_wide(e, c, reached)) put(collider, c, moving);
     }
     void take(std::uint32_t collider);
     void reserve(std::size_t colliders);
@@ -64,6 +64,7 @@ private:
     enum class Where : std::uint8_t { Nowhere, Still, Moving, Endless };
     struct Entry {
         Box<Dim> box{};
+        float sides = 0; // their sum
         std::uint32_t node = 0;
         Where where = Where::Nowhere;
         bool fresh = false;
@@ -73,7 +74,17 @@ private:
         std::size_t came = 0; // for the first time, since it was built
     };
 
-    bool is_far_too_wide(const Entry& e, const flow::Collider<Dim>& c, bool moving) const;
+    // Against the sides that its box would have if it were put now.
+    bool is_far_too_wide(const Entry& e, const flow::Collider<Dim>& c, const Bounds<Dim>& reached) const {
+        constexpr float kFar = 1.25f; // times as wide as a new one
+        if (e.where != Where::Moving) return false;
+        float sides = 0, ahead = 0;
+        for (int k = 0; k < Dim; k++) {
+            sides += static_cast<float>(reached.high[k] - reached.low[k]);
+            ahead += c.drift[k] < 0 ? -c.drift[k] : c.drift[k];
+        }
+        return e.sides > kFar * (sides * (1 + 2 * fattening_.margin) + ahead * fattening_.ahead);
+    }
     Box<Dim> fattened(const flow::Collider<Dim>& c, bool moving) const;
     void leave(std::uint32_t collider);
     Grown& grown(Where where) { return where == Where::Still ? still_ : moving_; }

@@ -10,6 +10,7 @@
 #include "astasis/body.h"
 #include "math/inertia.h"
 
+#include <cmath>
 #include <cstdint>
 #include <vector>
 
@@ -62,5 +63,16 @@ template<int Dim> struct Bodies {
 
     std::size_t size() const { return pose.size(); }
 };
+
+// How fast points of two bodies may come past each other at most, m/s: less costly than by their shapes.
+template<int Dim>
+inline float most_passing_speed(const Bodies<Dim>& bodies, std::uint32_t a, const Velocity<Dim>& va,
+                                std::uint32_t b, const Velocity<Dim>& vb) {
+    const auto turning = [&](std::uint32_t i, const Velocity<Dim>& v) {
+        const float square = dot(v.angular, v.angular);
+        return square > 0 ? std::sqrt(square) * bodies.still[i].reach : 0.0f; // a half-space has no end
+    };
+    return length(va.linear - vb.linear) + (turning(a, va) + turning(b, vb));
+}
 
 }

@@ -46,6 +46,8 @@ template<int Dim> bool touches(const flow::Manifold<Dim>& m) {
 template<int Dim>
 bool approaches_fast(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m, float tick) {
     const auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
+    if (!(flow::most_passing_speed(bodies, m.body_a, a, m.body_b, b) * tick > kFast * m.thickness))
+        return false;
     for (std::size_t i = 0; i < m.count; i++) {
         const auto& p = m.points[i];
         const Vec<Dim> arm_a = rotate(bodies.pose[m.body_a].rotation, p.core_a),

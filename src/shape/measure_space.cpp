@@ -76,6 +76,18 @@ Measure<3> measure_cylinder(const Cylinder& c) {
 Window<3> window_of(const Geometry<3>& geometry, Rotation<3> rotation) {
     if (is_unbounded(geometry))
         return {{-kInfinite, -kInfinite, -kInfinite}, {kInfinite, kInfinite, kInfinite}};
+    if (const auto* ball = std::get_if<Sphere>(&geometry)) {
+        const Vec3 most{ball->radius, ball->radius, ball->radius};
+        return {-most, most};
+    }
+    if (const auto* box = std::get_if<Box3>(&geometry); box != nullptr && box->rounding() == 0) {
+        const Vec3 half = box->full_size() * 0.5f;
+        const Vec3 x = rotate(rotation, Vec3{half.x, 0, 0}), y = rotate(rotation, Vec3{0, half.y, 0}),
+                   z = rotate(rotation, Vec3{0, 0, half.z});
+        Vec3 most;
+        for (int k = 0; k < 3; k++) most[k] = (std::fabs(x[k]) + std::fabs(y[k])) + std::fabs(z[k]);
+        return {-most, most};
+    }
     ConvexRoom<3> room;
     Convex<3> convex = convex_of(geometry, room);
     if (is_surface(geometry)) {

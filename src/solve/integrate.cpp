@@ -95,14 +95,6 @@ typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>
     return out;
 }
 
-template<int Dim> flow::Velocity<Dim> Integrator<Dim>::read(const Floats& floats, std::size_t row) {
-    const float* f = floats.data() + row * kRow<Dim>;
-    flow::Velocity<Dim> v;
-    for (int k = 0; k < Dim; k++) v.linear[k] = f[k];
-    for (int k = 0; k < math::kAxialSize<Dim>; k++) math::component(v.angular, k) = f[(Dim == 2 ? 2 : 4) + k];
-    return v;
-}
-
 template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v) {
     float* f = floats.data() + row * kRow<Dim>;
     std::fill_n(f, kRow<Dim>, 0.0f);
@@ -161,7 +153,7 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
     make_room(bodies.moving + 1 + lanes());
     body_.assign(which.begin(), which.end());
     dragged_.clear(), twisted_.clear(), locked_.clear();
-    const std::size_t padded = static_cast<std::size_t>(groups()) * lanes();
+    const std::size_t padded = padded_row_count();
     start_.assign(padded, {});
     fields_.resize(padded * M::kFields);
     std::fill_n(fields_.data(), padded * M::kFields, 0.0);
@@ -188,7 +180,7 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
 // For all that moves: how many of them are taken over at a time changes from tick to tick.
 template<int Dim> void Integrator<Dim>::make_room(std::size_t rows) {
     for (auto* v : {&body_, &dragged_, &twisted_, &locked_}) base::make_room(*v, rows);
-    base::make_room(start_, rows);
+    base::make_room(start_, rows), base::make_room(watched_, rows);
     fields_.make_room(rows * M::kFields);
     for (Floats* f : {&velocity_, &gained_, &moved_, &inertia_}) f->make_room(rows * kRow<Dim>);
 }
@@ -261,6 +253,13 @@ template<int Dim> void Integrator<Dim>::advance_velocities(const flow::Bodies<Di
 template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {
     kernels_->advance_poses(fields_.data(), groups(), motion_rows(), seconds_);
     for (const std::uint32_t r : locked_) turn_inertia(bodies, r);
+}
+
+template<int Dim> std::span<const Watched> Integrator<Dim>::watch(std::span<const Path> paths, float time) {
+    watched_.resize(static_cast<std::size_t>(groups()));
+    const int found = kernels_->watch(paths.data(), groups(), motion_rows(), time,
+                                      static_cast<float>(seconds_), watched_.data());
+    return std::span<const Watched>(watched_).first(static_cast<std::size_t>(found));
 }
 
 template<int Dim> Point<Dim> Integrator<Dim>::place(std::size_t row) const {

@@ -59,15 +59,16 @@ public:
     flow::Velocity<Dim> velocity(std::size_t row) const { return read(velocity_, row); }
     // How far it has moved since the start of the tick.
     Vec<Dim> displacement(std::size_t row) const {
-        Vec<Dim> out;
-        for (int k = 0; k < Dim; k++)
-            out[k] =
-                moved_
-                    .data()[row * static_cast<std::size_t>(Layout<Dim>::kRow) + static_cast<std::size_t>(k)];
-        return out;
+        const float* f = moved_.data() + row * static_cast<std::size_t>(Layout<Dim>::kRow);
+        if constexpr (Dim == 2) return {f[0], f[1]};
+        else return {f[0], f[1], f[2]};
     }
     // What gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
+    // Rows of bodies that may be off their paths when the substep that begins at `time` ends, or may be swept
+    // in it; there is a path a row, and more up to whole groups.
+    std::span<const Watched> watch(std::span<const Path> paths, float time);
+    std::size_t padded_row_count() const { return static_cast<std::size_t>(groups()) * lanes(); }
     // In world axes, at the present pose.
     math::Inertia<Dim> inverse_inertia(std::size_t row) const;
 
@@ -89,7 +90,11 @@ private:
     void push_linear(const flow::Bodies<Dim>& bodies, std::size_t row, const Decay& decay);
     void push_angular(const flow::Bodies<Dim>& bodies, std::size_t row);
     void turn_inertia(const flow::Bodies<Dim>& bodies, std::size_t row);
-    static flow::Velocity<Dim> read(const Floats& floats, std::size_t row);
+    static flow::Velocity<Dim> read(const Floats& floats, std::size_t row) {
+        const float* f = floats.data() + row * static_cast<std::size_t>(Layout<Dim>::kRow);
+        if constexpr (Dim == 2) return {{f[0], f[1]}, f[2]};
+        else return {{f[0], f[1], f[2]}, {f[4], f[5], f[6]}};
+    }
     static void write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v);
     void write_inertia(std::size_t row, const math::Inertia<Dim>& inverse);
     void write_moved(std::size_t row);
@@ -109,6 +114,7 @@ private:
     // Rows whose motion hangs on their velocity or pose by more than the kernels know.
     std::vector<std::uint32_t> dragged_, twisted_, locked_;
     std::vector<flow::CentrePose<Dim>> start_; // of the tick
+    std::vector<Watched> watched_;
     Doubles fields_;
     MostGained most_gained_;
     Floats velocity_, gained_, moved_, inertia_;

@@ -327,5 +327,60 @@ void advance_poses(double* groups, int count, const MotionRows& rows, double sec
     }
 }
 
+template<int D, typename F> ASTASIS_LANES Vector<D, F> vector_of(const FourOf<F>& r) {
+    if constexpr (D == 2) return {r.a, r.b};
+    else return {r.a, r.b, r.c};
+}
+template<int D, typename F> ASTASIS_LANES Turning<D, F> turning_of(const FourOf<F>& r) {
+    if constexpr (D == 2) return r.a;
+    else return {r.a, r.b, r.c};
+}
+// Of a row of velocity.
+template<int D, typename F>
+ASTASIS_LANES Turning<D, F> load_turning(const FourOf<F>& first, const float* row) {
+    if constexpr (D == 2) return first.c;
+    else return turning_of<3, F>(load_four<F>(row + 4, kLanesInOrder, kRowFloats<3>));
+}
+
+// A sum of two lengths is at most the root of twice the sum of their squares.
 template<int D, typename T>
-constexpr MotionKernels<D> kMotion{NumberType<T>::kCount, advance_velocities<D, T>, advance_poses<D, T>};
+int watch(const Path* paths, int count, const MotionRows& rows, float time, float seconds, Watched* out) {
+    using F = FloatsOf<T>;
+    constexpr int kLanes = NumberType<T>::kCount, kPath = sizeof(Path) / sizeof(float);
+    const F h(seconds), half(0.5f), two(2.0f), end(time + seconds);
+    int found = 0;
+    for (int k = 0; k < count; k++) {
+        const std::ptrdiff_t row = offset_of(k * kLanes, kRowFloats<D>);
+        const float* path = paths[k * kLanes].place;
+        const auto part = [&](int n) { return load_four<F>(path + 4 * n, kLanesInOrder, kPath); };
+        const FourOf<F> place = part(0), velocity = part(1), acceleration = part(2), spin = part(3);
+        const auto v = load_four<F>(rows.velocity + row, kLanesInOrder, kRowFloats<D>),
+                   gain = load_four<F>(rows.gained + row, kLanesInOrder, kRowFloats<D>),
+                   moved = load_four<F>(rows.moved + row, kLanesInOrder, kRowFloats<D>);
+        const Turning<D, F> w = load_turning<D, F>(v, rows.velocity + row),
+                            w_gain = load_turning<D, F>(gain, rows.gained + row);
+        const F since = end - place.d, arm = spin.d * h, square = arm * arm;
+        const Vector<D, F> linear = vector_of<D>(v);
+        const Vector<D, F> is = vector_of<D>(moved) + (linear - vector_of<D>(gain) * half) * h;
+        const Vector<D, F> would =
+            vector_of<D>(place) +
+            (vector_of<D>(velocity) + vector_of<D>(acceleration) * (half * since)) * since;
+        const Vector<D, F> astray = is - would, to = linear * h;
+        const F off = dot(astray, astray) + squared_size((w - w_gain * half) - turning_of<D>(spin)) * square;
+        const F way = dot(to, to) + squared_size(w) * square;
+        const auto is_off = two * off > velocity.d * velocity.d,
+                   is_swept = two * way > acceleration.d * acceleration.d;
+        if (!any(either(is_off, is_swept))) continue;
+        Watched& w_out = out[found++];
+        w_out = {static_cast<std::uint32_t>(k * kLanes), 0, 0};
+        for (int lane = 0; lane < kLanes; lane++) {
+            w_out.off |= is_set(is_off, lane) ? 1u << lane : 0u;
+            w_out.swept |= is_set(is_swept, lane) ? 1u << lane : 0u;
+        }
+    }
+    return found;
+}
+
+template<int D, typename T>
+constexpr MotionKernels<D> kMotion{NumberType<T>::kCount, advance_velocities<D, T>, advance_poses<D, T>,
+                                   watch<D, T>};

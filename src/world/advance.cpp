@@ -223,7 +223,7 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
         if (rows_[i] == 0) return;
         if (run.around.index != nullptr && has_strayed(run, i))
             look_around(run, i, static_cast<double>(time));
-        if (is_swept(run, rows_[i])) is_swept_[rows_[i]] = 1;
+        if (is_swept(run, rows_[i])) mark_swept(rows_[i]);
         sweep(run, i, static_cast<double>(time));
     };
     const auto swept = [&](std::uint32_t k) { return swept_in_[k] == run.stamp() ? &swept_at_[k] : nullptr; };

@@ -21,6 +21,7 @@
 #include "sweep/sweep.h"
 
 #include <array>
+#include <bit>
 #include <optional>
 #include <span>
 
@@ -126,7 +127,8 @@ private:
     void pass_by(Run& run, std::uint32_t k, bool carried_over);
     void find_passed(Run& run);
     void find_again(Run& run, std::uint32_t k);
-    void find_strays(Run& run);
+    void find_accelerations(const Run& run);
+    void find_strays(Run& run, std::span<const solve::Watched> watched);
     void look_around(Run& run, std::uint32_t body, double time);
     bool has_strayed(const Run& run, std::uint32_t body) const;
     flow::Velocity<Dim> mean_velocity(const Run& run, std::uint32_t body) const;
@@ -144,9 +146,36 @@ private:
     }
 
     // advance_sweeps.cpp
+    // Whether a way and a turn by `spin`, at an arm of `reach` times as many seconds, are together longer
+    // than `most`: of most bodies they are not by far, which takes no root.
+    static bool is_longer(const Vec<Dim>& way, const Axial<Dim>& spin, float reach, float most) {
+        const float turned = dot(spin, spin) * (reach * reach);
+        if (2 * (length_squared(way) + turned) <= most * most) return false;
+        return length(way) + std::sqrt(turned) > most;
+    }
+    static Vec<Dim> vector_of(const float (&v)[3]) {
+        if constexpr (Dim == 2) return {v[0], v[1]};
+        else return {v[0], v[1], v[2]};
+    }
+    static flow::Velocity<Dim> velocity_of(const solve::Path& path) {
+        if constexpr (Dim == 2) return {vector_of(path.velocity), path.spin[0]};
+        else return {vector_of(path.velocity), vector_of(path.spin)};
+    }
+    // Calls visit(row) for each that is set in one of the masks, by rising rows.
+    template<typename Visit>
+    static void for_each_row(std::span<const solve::Watched> watched, std::uint32_t solve::Watched::*mask,
+                             const Visit& visit) {
+        for (const solve::Watched& w : watched)
+            for (std::uint32_t left = w.*mask; left != 0; left &= left - 1)
+                visit(w.first + static_cast<std::size_t>(std::countr_zero(left)));
+    }
     bool is_swept(const Run& run, std::size_t row) const;
+    void mark_swept(std::size_t row) {
+        if (!is_swept_[row]) swept_.push_back(bodies_[row - 1]);
+        is_swept_[row] = 1;
+    }
     bool looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const;
-    void find_swept(Run& run);
+    void find_swept(Run& run, std::span<const solve::Watched> watched);
     void sweep(Run& run, std::uint32_t body, std::optional<double> hit_at);
     bool turns_far(const Run& run, const narrow::PairAt<Dim>& at) const;
     void sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at);
@@ -182,18 +211,11 @@ private:
     std::vector<flow::Velocity<Dim>> gained_;
     std::vector<math::Inertia<Dim>> inverse_inertia_;
 
-    // Contacts that are found within the tick. By row: on what path a body's pairs were found, how far it may
-    // leave it before they are looked for anew, and from what way in a substep on it is swept.
-    struct Way {
-        flow::Velocity<Dim> velocity{};
-        Vec<Dim> place{}, acceleration{}; // place: displacement at `time`
-        float time = 0;
-        float room = 0, swept_from = 0, reach = 0;
-        bool looks = true;           // its Sweep is not None
-        flow::Velocity<Dim> swept{}; // with which it was swept in this substep
-    };
+    // Contacts that are found within the tick. By row: on what path a body's pairs were found, and with what
+    // velocity it was swept in this substep.
+    std::vector<solve::Path> paths_;
+    std::vector<flow::Velocity<Dim>> swept_velocity_;
     narrow::ManifoldFinder<Dim> finder_;
-    std::vector<Way> ways_;
     std::vector<std::uint8_t> is_swept_; // by row, in this substep
     std::vector<std::uint32_t> swept_;   // bodies, in this substep
     std::vector<std::uint32_t> lively_;  // manifolds that may have to be found anew

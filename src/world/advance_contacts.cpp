@@ -33,6 +33,14 @@ bool may_meet_by_others(const flow::Collider<Dim>& a, const flow::Collider<Dim>&
            has_other_features(b, ball_a && guide == flow::Guide::FaceOfB);
 }
 
+// A way that no body goes.
+constexpr float kFar = 1e30f;
+
+template<int Dim> void set_velocity(solve::Path& path, const flow::Velocity<Dim>& v) {
+    for (int k = 0; k < Dim; k++) path.velocity[k] = v.linear[k];
+    for (int k = 0; k < math::kAxialSize<Dim>; k++) path.spin[k] = math::component(v.angular, k);
+}
+
 template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
     float nearest = 1e30f;
     for (std::size_t i = 0; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
@@ -42,21 +50,30 @@ template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
 }
 
 template<int Dim> void Advance<Dim>::begin_contacts(const Run& run) {
-    const std::size_t rows = integrator_.row_count();
-    base::make_room(ways_, rows), base::make_room(is_swept_, rows);
+    const std::size_t rows = integrator_.row_count(), padded = integrator_.padded_row_count();
+    base::make_room(paths_, padded), base::make_room(is_swept_, rows), base::make_room(swept_velocity_, rows);
     base::make_room(run.manifolds, run.manifolds.size() + bodies_.size());
-    ways_.resize(rows), is_swept_.assign(rows, 0);
-    passed_.clear(), lively_.clear();
+    paths_.assign(padded, {}), is_swept_.assign(rows, 0), swept_velocity_.resize(rows);
+    passed_.clear(), lively_.clear(), swept_.clear();
     if (run.around.index == nullptr) return;
     for (std::size_t r = 1; r < rows; r++) {
         const std::uint32_t i = bodies_[r - 1];
         const auto& still = run.bodies.still[i];
-        Way& way = ways_[r];
-        way = {};
-        way.velocity = run.bodies.velocity[i];
-        way.swept_from = sweep::kSweptShare * still.size, way.reach = still.reach,
-        way.room = kRoom * still.size;
-        way.looks = run.bodies.mass[i].inverse_mass > 0 && run.around.sweep_of(i) != Sweep::None;
+        const bool moves = run.bodies.mass[i].inverse_mass > 0;
+        const bool looks = moves && run.around.sweep_of(i) != Sweep::None;
+        solve::Path& path = paths_[r];
+        set_velocity(path, run.bodies.velocity[i]);
+        path.swept_from = looks ? sweep::kSweptShare * still.size : kFar;
+        path.reach = still.reach, path.room = moves ? kRoom * still.size : kFar;
+    }
+}
+
+// What acts on bodies is known when it first has.
+template<int Dim> void Advance<Dim>::find_accelerations(const Run& run) {
+    const float rate = 1 / static_cast<float>(run.seconds);
+    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
+        const Vec<Dim> acceleration = integrator_.gained(r).linear * rate;
+        for (int k = 0; k < Dim; k++) paths_[r].acceleration[k] = acceleration[k];
     }
 }
 
@@ -65,9 +82,10 @@ template<int Dim> void Advance<Dim>::update_contacts(Run& run) {
     swept_hits_.clear();
     if (run.around.index == nullptr) return;
     updated_.clear();
-    if (run.substep == 0) find_lively(run);
-    find_strays(run);
-    find_swept(run);
+    if (run.substep == 0) find_accelerations(run), find_lively(run);
+    const auto watched = integrator_.watch(paths_, static_cast<float>(run.time()));
+    find_strays(run, watched);
+    find_swept(run, watched);
     find_passed(run);
     update_stale(run);
     if (!updated_.empty()) refresh_updated();
@@ -89,8 +107,7 @@ template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_
 }
 
 // Of free motion through the substep: that of its leg.
-template<int Dim>
-flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run& run, std::uint32_t body) const {
+template<int Dim> flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run& run, std::uint32_t body) const {
     const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
     if (row == 0) return {};
     const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
@@ -240,25 +257,22 @@ template<int Dim> void Advance<Dim>::find_again(Run& run, std::uint32_t k) {
 }
 
 // Bodies that have left the path on which the tick's pairs were found: stopped, struck or launched.
-template<int Dim> void Advance<Dim>::find_strays(Run& run) {
-    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
-        if (run.substep == 0)
-            ways_[r].acceleration = integrator_.gained(r).linear * (1 / static_cast<float>(run.seconds));
-        const std::uint32_t i = bodies_[r - 1];
-        if (run.bodies.mass[i].inverse_mass > 0 && has_strayed(run, i)) look_around(run, i, 0);
-    }
+template<int Dim> void Advance<Dim>::find_strays(Run& run, std::span<const solve::Watched> watched) {
+    for_each_row(watched, &solve::Watched::off, [&](std::size_t row) {
+        if (const std::uint32_t i = bodies_[row - 1]; has_strayed(run, i)) look_around(run, i, 0);
+    });
 }
 
 // Where a body will be when the substep ends, if nothing more meets it, against where it would be then.
 template<int Dim> bool Advance<Dim>::has_strayed(const Run& run, std::uint32_t body) const {
-    const Way& way = ways_[rows_[body]];
+    const solve::Path& path = paths_[rows_[body]];
     const auto h = static_cast<float>(run.seconds);
-    const flow::Velocity<Dim> v = mean_velocity(run, body);
-    const float since = static_cast<float>(run.time()) + h - way.time;
-    const Vec<Dim> would = way.place + (way.velocity.linear + way.acceleration * (0.5f * since)) * since;
-    const Vec<Dim> off = (place(run, body) + v.linear * h) - would;
-    const float turned = math::magnitude(v.angular - way.velocity.angular) * way.reach * h;
-    return length(off) + turned > way.room;
+    const flow::Velocity<Dim> now = mean_velocity(run, body), then = velocity_of(path);
+    const float since = static_cast<float>(run.time()) + h - path.time;
+    const Vec<Dim> is = place(run, body) + now.linear * h,
+                   would = vector_of(path.place) +
+                           (then.linear + vector_of(path.acceleration) * (0.5f * since)) * since;
+    return is_longer(is - would, now.angular - then.angular, path.reach * h, path.room);
 }
 
 // How far a body has come since the tick began, at the start of its leg.
@@ -272,14 +286,17 @@ template<int Dim> Vec<Dim> Advance<Dim>::place(const Run& run, std::uint32_t bod
 
 // What a body that has left its path at a time within the substep may meet in the rest of the tick.
 template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, double time) {
-    Way& way = ways_[rows_[body]];
+    solve::Path& path = paths_[rows_[body]];
     const auto left = static_cast<float>(run.left() - time);
     const sweep::Leg<Dim> own = leg(run, body);
     const flow::CentrePose<Dim> at = own.at(time);
-    const float room = way.room;
-    way.velocity = own.velocity;
-    way.velocity.linear += way.acceleration * static_cast<float>(time - 0.5 * run.seconds);
-    way.place = place(run, body) + own.velocity.linear * static_cast<float>(time), way.time = static_cast<float>(run.time() + time);
+    const float room = path.room;
+    flow::Velocity<Dim> then = own.velocity;
+    then.linear += vector_of(path.acceleration) * static_cast<float>(time - 0.5 * run.seconds);
+    set_velocity(path, then);
+    const Vec<Dim> to = place(run, body) + own.velocity.linear * static_cast<float>(time);
+    for (int k = 0; k < Dim; k++) path.place[k] = to[k];
+    path.time = static_cast<float>(run.time() + time);
     lists_.for_each(body, [&](std::uint32_t k) { add_lively(run, k); });
     for (const std::uint32_t index : run.around.colliders_of(body)) {
         auto& c = run.around.colliders[index];
@@ -350,10 +367,15 @@ template<int Dim> float Advance<Dim>::passing_speed(const Run& run, std::uint32_
 
 // The manifolds of a level whose bodies may come to touch by others of their features within the tick.
 template<int Dim> void Advance<Dim>::find_lively(Run& run) {
+    const auto tick = static_cast<float>(run.settings.tick);
     for (const std::uint32_t k : manifolds_) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
-        const float way = passing_speed(run, k) * static_cast<float>(run.settings.tick);
-        if (way > kStale * m.thickness && nearest_of(m) < way) add_lively(run, k);
+        const float stale = kStale * m.thickness;
+        const float most = flow::most_passing_speed(run.bodies, m.body_a, mean_velocity(run, m.body_a),
+                                                    m.body_b, mean_velocity(run, m.body_b));
+        if (!(most * tick > stale)) continue;
+        const float way = passing_speed(run, k) * tick;
+        if (way > stale && nearest_of(m) < way) add_lively(run, k);
     }
 }
 
@@ -414,7 +436,8 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template void Advance<Dim>::pass_by(Run&, std::uint32_t, bool);                                          \
     template void Advance<Dim>::find_passed(Run&);                                                           \
     template void Advance<Dim>::find_again(Run&, std::uint32_t);                                             \
-    template void Advance<Dim>::find_strays(Run&);                                                           \
+    template void Advance<Dim>::find_accelerations(const Run&);                                              \
+    template void Advance<Dim>::find_strays(Run&, std::span<const solve::Watched>);                          \
     template bool Advance<Dim>::has_strayed(const Run&, std::uint32_t) const;                                \
     template flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run&, std::uint32_t) const;               \
     template Vec<Dim> Advance<Dim>::place(const Run&, std::uint32_t) const;                                  \

@@ -22,11 +22,9 @@ constexpr float kFarTurn = 0.1f;
 }
 
 template<int Dim> bool Advance<Dim>::is_swept(const Run& run, std::size_t row) const {
-    const Way& way = ways_[row];
-    if (!way.looks) return false;
-    const flow::Velocity<Dim> v = velocity(run, row);
     const auto h = static_cast<float>(run.seconds);
-    return (length(v.linear) + math::magnitude(v.angular) * way.reach) * h > way.swept_from;
+    const flow::Velocity<Dim> v = velocity(run, row);
+    return is_longer(v.linear * h, v.angular, paths_[row].reach * h, paths_[row].swept_from);
 }
 
 template<int Dim> bool Advance<Dim>::looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const {
@@ -34,15 +32,15 @@ template<int Dim> bool Advance<Dim>::looks_at(const Run& run, std::uint32_t body
            (run.around.sweep_of(body) == Sweep::Everything || run.bodies.motion[other] != Motion::Dynamic);
 }
 
-template<int Dim> void Advance<Dim>::find_swept(Run& run) {
+template<int Dim> void Advance<Dim>::find_swept(Run& run, std::span<const solve::Watched> watched) {
+    for (const std::uint32_t i : swept_) is_swept_[rows_[i]] = 0;
     swept_.clear();
-    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
-        is_swept_[r] = is_swept(run, r);
-        if (is_swept_[r]) swept_.push_back(bodies_[r - 1]);
-    }
-    for (const std::uint32_t i : swept_) {
-        ways_[rows_[i]].swept = integrator_.velocity(rows_[i]);
-        sweep(run, i, {});
+    for_each_row(watched, &solve::Watched::swept, [&](std::size_t row) {
+        if (is_swept(run, row)) mark_swept(row);
+    });
+    for (std::size_t n = 0; n < swept_.size(); n++) {
+        swept_velocity_[rows_[swept_[n]]] = integrator_.velocity(rows_[swept_[n]]);
+        sweep(run, swept_[n], {});
     }
 }
 
@@ -74,8 +72,8 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
     const float way =
         sweep::passing_speed(a, leg_a.velocity, b, leg_b.velocity) * static_cast<float>(run.seconds);
     float most = 1e30f;
-    if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, ways_[rows_[m.body_a]].swept_from);
-    if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, ways_[rows_[m.body_b]].swept_from);
+    if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, paths_[rows_[m.body_a]].swept_from);
+    if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, paths_[rows_[m.body_b]].swept_from);
     if (!(way > most)) {
         // Slow from now on.
         if (hit_at && m.passed_by) find_again(run, k);
@@ -210,20 +208,20 @@ template<int Dim> void Advance<Dim>::stop_short(Run& run) {
     }
     blocked_.clear();
     if (run.around.index == nullptr) return;
-    for (std::size_t r = 1; r < integrator_.row_count(); r++) {
-        if (!is_swept(run, r)) continue;
-        const flow::Velocity<Dim> v = integrator_.velocity(r);
-        const Way& way = ways_[r];
-        if (is_swept_[r] && v.linear == way.swept.linear && v.angular == way.swept.angular) continue;
+    const auto watched = integrator_.watch(paths_, static_cast<float>(run.time()));
+    for_each_row(watched, &solve::Watched::swept, [&](std::size_t r) {
+        if (!is_swept(run, r)) return;
+        const flow::Velocity<Dim> v = integrator_.velocity(r), &swept = swept_velocity_[r];
+        if (is_swept_[r] && v.linear == swept.linear && v.angular == swept.angular) return;
         const std::uint32_t i = bodies_[r - 1];
-        is_swept_[r] = 1;
+        mark_swept(r);
         sweep::Leg<Dim> own = leg(run, i);
         const double from = resolved_ && impacts_.was_hit(i) ? static_cast<double>(impacts_.last_hit(i)) : 0;
         own.from = own.at(from);
         const double left = run.seconds - from, time = first_in_way(run, i, own, from, left);
         if (time < left)
             stops_.push_back({static_cast<std::uint32_t>(r), from + time, own.at(time), {}, from});
-    }
+    });
     std::sort(stops_.begin(), stops_.end(),
               [](const Stop& p, const Stop& q) { return p.row != q.row ? p.row < q.row : p.time < q.time; });
     stops_.erase(std::unique(stops_.begin(), stops_.end(),
@@ -320,7 +318,7 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template bool Advance<Dim>::is_swept(const Run&, std::size_t) const;                                     \
     template bool Advance<Dim>::looks_at(const Run&, std::uint32_t, std::uint32_t) const;                    \
-    template void Advance<Dim>::find_swept(Run&);                                                            \
+    template void Advance<Dim>::find_swept(Run&, std::span<const solve::Watched>);                           \
     template void Advance<Dim>::sweep(Run&, std::uint32_t, std::optional<double>);                           \
     template void Advance<Dim>::sweep_pair(Run&, std::uint32_t, std::optional<double>);                      \
     template void Advance<Dim>::sweep_on(Run&, std::uint32_t, const typename solve::Impacts<Dim>::Hit&,      \
