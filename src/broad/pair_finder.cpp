@@ -45,7 +45,10 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
         search(i, index.box(i), colliders, motions, index, awake, [&](std::uint32_t j) {
             return j < i && index.is_fresh(j) && motions[colliders[j].body] != Motion::Static;
         });
-    std::sort(found_.begin(), found_.end(), before);
+    const auto by_keys = [](const Kept& p, const Kept& q) {
+        return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
+    };
+    std::sort(found_.begin(), found_.end(), by_keys);
     found_.erase(std::unique(found_.begin(), found_.end(),
                              [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
                  found_.end());
@@ -58,7 +61,7 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     if (!found_.empty()) {
         merged_.clear();
         std::merge(kept_.begin(), kept_.end(), found_.begin(), found_.end(), std::back_inserter(merged_),
-                   before);
+                   by_keys);
         kept_.swap(merged_);
     }
     index.clear_fresh();

@@ -28,9 +28,6 @@ private:
         std::uint64_t key_a, key_b;
         flow::Pair pair;
     };
-    static bool before(const Kept& p, const Kept& q) {
-        return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
-    }
 
     // `left`: whether a collider that may be met is left to its own search.
     template<typename Left>

@@ -25,7 +25,7 @@ inline constexpr std::uint64_t kLeastAllowance = 80000;
 // The price of finding a contact anew, in units: two boxes in space take about as long
 // (bench/manifolds_bench).
 inline constexpr std::uint64_t kContactUpdatePrice = 8;
-inline constexpr double kPlainUpdates = 0.5;
+inline constexpr double kPlainUpdates = 0.25;
 
 class Budget {
 public:

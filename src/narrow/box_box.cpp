@@ -28,12 +28,6 @@ Block block(const Box<3>& box, const Frame<3>& at) {
             {s.x, s.y, s.z}};
 }
 
-// Half the width of a block along a unit direction.
-float extent(const Block& b, Vec3 n) {
-    return (b.half[0] * std::fabs(dot(b.axis[0], n)) + b.half[1] * std::fabs(dot(b.axis[1], n))) +
-           b.half[2] * std::fabs(dot(b.axis[2], n));
-}
-
 struct Best {
     float separation = -1e30f;
     int i = -1, j = -1;
@@ -42,36 +36,81 @@ struct Best {
 
 Vec3 facing(Vec3 n, Vec3 towards) { return dot(n, towards) < 0 ? -n : n; }
 
-Best best_face(const Block& p, const Block& q) {
-    Best best;
-    for (int i = 0; i < 3; i++) {
-        const Vec3 n = facing(p.axis[i], q.centre - p.centre);
-        const float s = (dot(q.centre - p.centre, n) - p.half[i]) - extent(q, n);
-        if (s > best.separation) best = {s, i, -1, n};
+// How two blocks stand to each other: the cosines between their axes, and the way from the first centre to
+// the second along the axes of each.
+struct Between {
+    float cosine[3][3]; // of axis i of the first, j of the second
+    Vec3 way;
+    std::array<float, 3> along_a, along_b;
+};
+
+Between between(const Block& a, const Block& b) {
+    Between out;
+    out.way = b.centre - a.centre;
+    for (std::size_t i = 0; i < 3; i++) {
+        for (std::size_t j = 0; j < 3; j++) out.cosine[i][j] = dot(a.axis[i], b.axis[j]);
+        out.along_a[i] = dot(out.way, a.axis[i]), out.along_b[i] = dot(out.way, b.axis[i]);
     }
+    return out;
+}
+
+// How far q lies beyond the face of p along its axis i. `cosine(i, j)` is between axes of p and q.
+template<typename Cosine>
+float beyond_face(const Block& p, const Block& q, float along, std::size_t i, const Cosine& cosine) {
+    const float extent = (q.half[0] * std::fabs(cosine(i, 0)) + q.half[1] * std::fabs(cosine(i, 1))) +
+                         q.half[2] * std::fabs(cosine(i, 2));
+    return (std::fabs(along) - p.half[i]) - extent;
+}
+
+// The face of p beyond which q lies farthest; `along` is the way to q along the axes of p.
+template<typename Cosine>
+Best best_face(const Block& p, const Block& q, const std::array<float, 3>& along, const Cosine& cosine) {
+    Best best;
+    for (std::size_t i = 0; i < 3; i++)
+        if (const float s = beyond_face(p, q, along[i], i, cosine); s > best.separation)
+            best.separation = s, best.i = static_cast<int>(i);
+    const auto i = static_cast<std::size_t>(best.i);
+    best.normal = along[i] < 0 ? -p.axis[i] : p.axis[i];
     return best;
 }
 
 // The face of p that looks along a way out taken before; none if no face does.
 Best face_along(const Block& p, const Block& q, Vec3 before) {
-    for (int i = 0; i < 3; i++) {
+    for (std::size_t i = 0; i < 3; i++) {
         const Vec3 n = facing(p.axis[i], before);
-        if (dot(n, before) > kTurnedAway)
-            return {(dot(q.centre - p.centre, n) - p.half[i]) - extent(q, n), i, -1, n};
+        if (!(dot(n, before) > kTurnedAway)) continue;
+        const float extent =
+            (q.half[0] * std::fabs(dot(q.axis[0], n)) + q.half[1] * std::fabs(dot(q.axis[1], n))) +
+            q.half[2] * std::fabs(dot(q.axis[2], n));
+        return {(dot(q.centre - p.centre, n) - p.half[i]) - extent, static_cast<int>(i), -1, n};
     }
     return {};
 }
 
-Best best_edges(const Block& a, const Block& b) {
+// The pair of edges along whose common normal they lie farthest apart, if farther than `than`: in the frame
+// of the first, where the common normal of its axis i and another's has two components (Ericson 2004,
+// Real-Time Collision Detection, sect. 4.4.1).
+Best best_edges(const Block& a, const Block& b, const Between& at, float than) {
     Best best;
-    for (int i = 0; i < 3; i++)
-        for (int j = 0; j < 3; j++) {
-            const Vec3 crossed = cross(a.axis[i], b.axis[j]);
-            if (length_squared(crossed) < 1e-4f) continue; // parallel within 0.6 degrees: a face serves them
-            const Vec3 n = facing(direction(crossed, Vec3{}), b.centre - a.centre);
-            const float s = (dot(b.centre - a.centre, n) - extent(a, n)) - extent(b, n);
-            if (s > best.separation) best = {s, i, j, n};
+    best.separation = than;
+    const auto& c = at.cosine;
+    for (std::size_t i = 0; i < 3; i++)
+        for (std::size_t j = 0; j < 3; j++) {
+            const std::size_t i1 = (i + 1) % 3, i2 = (i + 2) % 3, j1 = (j + 1) % 3, j2 = (j + 2) % 3;
+            const float square = c[i1][j] * c[i1][j] + c[i2][j] * c[i2][j];
+            if (square < 1e-4f) continue; // parallel within 0.6 degrees: a face serves them
+            const float far = std::fabs(at.along_a[i2] * c[i1][j] - at.along_a[i1] * c[i2][j]);
+            const float extent_a = a.half[i1] * std::fabs(c[i2][j]) + a.half[i2] * std::fabs(c[i1][j]),
+                        extent_b = b.half[j1] * std::fabs(c[i][j2]) + b.half[j2] * std::fabs(c[i][j1]);
+            const float apart = (far - extent_a) - extent_b;
+            if (apart <= 0 && apart <= best.separation) continue; // more so by what it is to be divided by
+            const float s = apart / std::sqrt(square);
+            if (s > best.separation) best = {s, static_cast<int>(i), static_cast<int>(j), {}};
         }
+    if (best.i < 0) return {};
+    const Vec3 crossed =
+        cross(a.axis[static_cast<std::size_t>(best.i)], b.axis[static_cast<std::size_t>(best.j)]);
+    best.normal = facing(direction(crossed, Vec3{}), at.way);
     return best;
 }
 
@@ -105,22 +144,26 @@ struct Polygon {
 
 // Keeps what lies below `limit` along n, or all if nothing is beyond it by more than `slack`: then the
 // corners of boxes of one size keep their names.
-Polygon clipped(const Polygon& in, Vec3 n, float limit, float slack, int side) {
-    bool beyond = false;
-    for (int i = 0; i < in.count; i++) beyond = beyond || dot(in.corner[i].at, n) - limit > slack;
-    if (!beyond) return in;
-    Polygon out;
-    for (int i = 0; i < in.count; i++) {
-        const Corner& p = in.corner[i];
-        const Corner& q = in.corner[(i + 1) % in.count];
-        const float dp = dot(p.at, n) - limit, dq = dot(q.at, n) - limit;
-        if (dp <= 0) out.add(p);
+void clip(Polygon& polygon, Vec3 n, float limit, float slack, int side) {
+    std::array<float, 8> beyond;
+    float most = -1e30f;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(polygon.count); i++) {
+        beyond[i] = dot(polygon.corner[i].at, n) - limit;
+        most = std::max(most, beyond[i]);
+    }
+    if (!(most > slack)) return;
+    const Polygon in = polygon;
+    polygon.count = 0;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(in.count); i++) {
+        const std::size_t next = i + 1 == static_cast<std::size_t>(in.count) ? 0 : i + 1;
+        const Corner &p = in.corner[i], &q = in.corner[next];
+        const float dp = beyond[i], dq = beyond[next];
+        if (dp <= 0) polygon.add(p);
         if ((dp <= 0) == (dq <= 0)) continue;
         const Vec3 at = p.at + (q.at - p.at) * (dp / (dp - dq));
         const auto feature = static_cast<std::uint32_t>(16 + p.edge * 8 + 4 + side);
-        out.add({at, dp <= 0 ? 4 + side : p.edge, feature});
+        polygon.add({at, dp <= 0 ? 4 + side : p.edge, feature});
     }
-    return out;
 }
 
 Polygon face_polygon(const Block& b, int axis, Vec3 outward) {
@@ -153,13 +196,18 @@ int add_face_points(const Block& p, const Block& q, int i, Vec3 n, bool second, 
     const int incident = most_along(q, n);
     Polygon polygon = face_polygon(q, incident, -n);
     // The sides of the face, as planes that contain n: what lies between them falls on the face along n.
+    // They are the face's own sides if n is its normal.
+    const bool upright = n == outward;
     for (int side = 0; side < 4 && polygon.count > 0; side++) {
         const int k = (i + 1 + side / 2) % 3;
         const Vec3 towards = side % 2 ? -p.axis[k] : p.axis[k];
-        const Vec3 across = cross(p.axis[(k + 1) % 3 == i ? (k + 2) % 3 : (k + 1) % 3], n);
-        const Vec3 along = direction(facing(across, towards), towards);
+        Vec3 along = towards;
+        if (!upright) {
+            const Vec3 across = cross(p.axis[(k + 1) % 3 == i ? (k + 2) % 3 : (k + 1) % 3], n);
+            along = direction(facing(across, towards), towards);
+        }
         const Vec3 on_edge = (p.centre + outward * p.half[i]) + towards * p.half[k];
-        polygon = clipped(polygon, along, dot(on_edge, along), clearly, side);
+        clip(polygon, along, dot(on_edge, along), clearly, side);
     }
     const float plane = dot(p.centre, outward) + p.half[i], slant = 1.0f / dot(outward, n);
     const std::uint32_t code =
@@ -248,11 +296,15 @@ Contact touch_along(const Block& a, const Block& b, const Best& face_a, const Be
 Touch<3> box_box(const Box<3>& box_a, const Frame<3>& at_a, const Box<3>& box_b, const Frame<3>& at_b,
                  float margin, const Vec3* before) {
     const Block a = block(box_a, at_a), b = block(box_b, at_b);
-    const Best face_a = best_face(a, b);
+    const Between apart = between(a, b);
+    const auto cosine = [&](std::size_t i, std::size_t j) { return apart.cosine[i][j]; };
+    const auto turned_cosine = [&](std::size_t i, std::size_t j) { return apart.cosine[j][i]; };
+    const Best face_a = best_face(a, b, apart.along_a, cosine);
     if (face_a.separation >= margin) return {};
-    const Best face_b = best_face(b, a);
+    Best face_b = best_face(b, a, apart.along_b, turned_cosine);
     if (face_b.separation >= margin) return {};
-    const Best edges = best_edges(a, b);
+    face_b.normal = -face_b.normal; // `along_b` leads to b
+    const Best edges = best_edges(a, b, apart, std::max(face_a.separation, face_b.separation));
     if (edges.separation >= margin) return {};
 
     const float least = 2 * std::min({a.half[0], a.half[1], a.half[2], b.half[0], b.half[1], b.half[2]});

@@ -19,31 +19,49 @@ constexpr float kParallel = 1 - 5e-7f; // cosine of a thousandth of a radian
 using flow::Guide;
 using shape::Core;
 
-// A core in its frame. Side i runs from corner i to the next and looks outwards to its right.
+// A core in its frame. Side i runs from corner i to the next and looks outwards to its right. Those of the
+// first few are kept.
 class Outline {
 public:
-    Outline(const Core& core, const Frame<2>& at) : core_(&core), at_(&at) {}
+    Outline(const Core& core, const Frame<2>& at) : core_(&core), at_(&at) {
+        for (std::size_t i = 0; i < std::min(kKept, core.corners.size()); i++) {
+            corners_[i] = placed_corner(i);
+            if (core.corners.size() > 1) normals_[i] = placed_normal(i);
+        }
+    }
     int count() const { return static_cast<int>(core_->corners.size()); }
     float radius() const { return core_->radius; }
     int next(int i) const { return i + 1 == count() ? 0 : i + 1; }
     Vec2 corner(int i) const {
-        return at_->position + rotate(at_->rotation, core_->corners[static_cast<std::size_t>(i)]);
+        const auto k = static_cast<std::size_t>(i);
+        return k < kKept ? corners_[k] : placed_corner(k);
     }
     Vec2 normal(int i) const {
-        const Vec2 along =
-            core_->corners[static_cast<std::size_t>(next(i))] - core_->corners[static_cast<std::size_t>(i)];
-        return rotate(at_->rotation, direction(Vec2{along.y, -along.x}, Vec2{0, 1}));
+        const auto k = static_cast<std::size_t>(i);
+        return k < kKept ? normals_[k] : placed_normal(k);
     }
     // About how large it is: twice the skin and the way to the farthest corner from the first.
     float size() const {
         float most = 0;
-        for (const Vec2 c : core_->corners) most = std::max(most, length(c - core_->corners[0]));
-        return most + 2 * core_->radius;
+        for (const Vec2 c : core_->corners) most = std::max(most, length_squared(c - core_->corners[0]));
+        return std::sqrt(most) + 2 * core_->radius;
     }
 
 private:
+    static constexpr std::size_t kKept = 8;
+
+    Vec2 placed_corner(std::size_t i) const {
+        return at_->position + rotate(at_->rotation, core_->corners[i]);
+    }
+    Vec2 placed_normal(std::size_t i) const {
+        const std::size_t after = i + 1 == core_->corners.size() ? 0 : i + 1;
+        const Vec2 along = core_->corners[after] - core_->corners[i];
+        return rotate(at_->rotation, direction(Vec2{along.y, -along.x}, Vec2{0, 1}));
+    }
+
     const Core* core_;
     const Frame<2>* at_;
+    std::array<Vec2, kKept> corners_, normals_;
 };
 
 struct Side {
@@ -54,10 +72,12 @@ struct Side {
 
 Side best_side(const Outline& p, const Outline& q) {
     Side best;
+    const int corners = q.count();
     for (int i = 0; p.count() > 1 && i < p.count(); i++) {
         const Vec2 n = p.normal(i), from = p.corner(i);
         float nearest = dot(q.corner(0) - from, n);
-        for (int k = 1; k < q.count(); k++) nearest = std::min(nearest, dot(q.corner(k) - from, n));
+        for (int k = 1; k < corners && nearest > best.separation; k++)
+            nearest = std::min(nearest, dot(q.corner(k) - from, n));
         if (nearest > best.separation) best = {i, nearest, n};
     }
     return best;
@@ -190,9 +210,12 @@ float nearest_of(const Touch<2>& t) {
 Touch<2> convex_convex(const Core& core_a, const Frame<2>& at_a, const Core& core_b, const Frame<2>& at_b,
                        float margin, const Vec2* before) {
     const Outline a(core_a, at_a), b(core_b, at_b);
-    Side side_a = best_side(a, b), side_b = best_side(b, a);
-    const float skins = a.radius() + b.radius(), gap = std::max(side_a.separation, side_b.separation);
-    if (gap - skins >= margin) return {};
+    const float skins = a.radius() + b.radius();
+    Side side_a = best_side(a, b);
+    if (side_a.separation - skins >= margin) return {};
+    Side side_b = best_side(b, a);
+    if (side_b.separation - skins >= margin) return {};
+    const float gap = std::max(side_a.separation, side_b.separation);
     const float size = std::min(a.size(), b.size());
     if (before != nullptr && gap <= 0 && gap > -1e30f) {
         const Vec2 chosen = side_b.separation > side_a.separation ? -side_b.normal : side_a.normal;

@@ -15,7 +15,7 @@ namespace {
 // Shares of the thickness. A pair that has moved against itself by more since its contact was found may meet
 // by other features. A body that has left its path by more is looked for what it may meet there: its pairs
 // were found with as much room (world/colliders.cpp).
-constexpr float kStale = 0.05f, kRoom = 0.02f;
+constexpr float kStale = 0.08f, kRoom = 0.02f;
 
 // Whether two shapes may come to touch by other features than those of a manifold. Balls have one feature; a
 // ball does not come through the plane of a face that it is over, whatever turns it.
@@ -365,15 +365,18 @@ template<int Dim> float Advance<Dim>::passing_speed(const Run& run, std::uint32_
            (sweep::turning_speed(a, va) + sweep::turning_speed(b, vb));
 }
 
+template<int Dim> float Advance<Dim>::most_passing_speed(const Run& run, const flow::Manifold<Dim>& m) const {
+    return flow::most_passing_speed(run.bodies, m.body_a, mean_velocity(run, m.body_a), m.body_b,
+                                    mean_velocity(run, m.body_b));
+}
+
 // The manifolds of a level whose bodies may come to touch by others of their features within the tick.
 template<int Dim> void Advance<Dim>::find_lively(Run& run) {
     const auto tick = static_cast<float>(run.settings.tick);
     for (const std::uint32_t k : manifolds_) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         const float stale = kStale * m.thickness;
-        const float most = flow::most_passing_speed(run.bodies, m.body_a, mean_velocity(run, m.body_a),
-                                                    m.body_b, mean_velocity(run, m.body_b));
-        if (!(most * tick > stale)) continue;
+        if (!(most_passing_speed(run, m) * tick > stale)) continue;
         const float way = passing_speed(run, k) * tick;
         if (way > stale && nearest_of(m) < way) add_lively(run, k);
     }
@@ -395,10 +398,13 @@ template<int Dim> void Advance<Dim>::update_stale(Run& run) {
     const auto h = static_cast<float>(run.seconds);
     for (std::size_t n = 0; n < lively_.size(); n++) {
         const std::uint32_t k = lively_[n];
-        if (looked_in_[k] == run.stamp() || run.manifolds[k].passed_by) continue;
-        const float speed = passing_speed(run, k),
-                    way = speed * (static_cast<float>(run.time()) - found_at_[k]);
-        if (!(way > kStale * run.manifolds[k].thickness) || found_gap_[k] > way + speed * h) continue;
+        const flow::Manifold<Dim>& m = run.manifolds[k];
+        if (looked_in_[k] == run.stamp() || m.passed_by) continue;
+        const float since = static_cast<float>(run.time()) - found_at_[k], stale = kStale * m.thickness;
+        const float most = most_passing_speed(run, m); // less costly
+        if (!(most * since > stale) || found_gap_[k] > most * (since + h)) continue;
+        const float speed = passing_speed(run, k), way = speed * since;
+        if (!(way > stale) || found_gap_[k] > way + speed * h) continue;
         looked_in_[k] = run.stamp();
         if (budget_.buy_update()) find_again(run, k);
     }
@@ -446,6 +452,7 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
                                                  const flow::CentrePose<Dim>&) const;                        \
     template void Advance<Dim>::find_near(const Run&, const flow::Collider<Dim>&);                           \
     template float Advance<Dim>::passing_speed(const Run&, std::uint32_t) const;                             \
+    template float Advance<Dim>::most_passing_speed(const Run&, const flow::Manifold<Dim>&) const;           \
     template void Advance<Dim>::find_lively(Run&);                                                           \
     template void Advance<Dim>::add_lively(const Run&, std::uint32_t);                                       \
     template void Advance<Dim>::update_stale(Run&);                                                          \
