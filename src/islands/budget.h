@@ -20,7 +20,7 @@ namespace astasis::islands {
 
 // The extra work that any world may do in a tick: one to three milliseconds on the machine of
 // docs/performance.md. From the sweep in docs/decisions/budget.md.
-inline constexpr std::uint64_t kLeastAllowance = 80000;
+inline constexpr std::uint64_t kLeastAllowance = 20000;
 
 // The price of finding a contact anew, in units: two boxes in space take about as long
 // (bench/manifolds_bench).
@@ -31,12 +31,22 @@ class Budget {
 public:
     void begin(std::uint64_t plain, float share);
     void claim(std::uint32_t island, std::uint64_t cost) { claims_.push_back({cost, island}); }
-    // Calls granted(island) for each claim that is.
-    template<typename Granted> void grant(const Granted& granted) {
+    // Calls granted(island, level) for each claim that is. An island that cannot have the level that it
+    // wants gets the highest that it can: price(island, level) falls with the level.
+    template<typename Wanted, typename Price, typename Granted>
+    void grant(const Wanted& wanted, const Price& price, const Granted& granted) {
         sort();
         for (const Claim& c : claims_) {
-            if (c.cost > most_for_one_) cost_.exactness.refused += c.cost;
-            else if (buy(cost_.exactness, c.cost)) granted(c.island);
+            int level = wanted(c.island);
+            std::uint64_t cost = c.cost;
+            while (level > 0 && cost > affordable()) cost = price(c.island, --level);
+            if (cost > affordable()) {
+                cost_.exactness.refused += c.cost;
+                continue;
+            }
+            buy(cost_.exactness, cost);
+            cost_.exactness.refused += c.cost > cost ? c.cost - cost : 0;
+            granted(c.island, level);
         }
     }
     // Whether as many units are left; then they are spent.
@@ -53,6 +63,7 @@ private:
         std::uint32_t island;
     };
     void sort();
+    std::uint64_t affordable() const { return std::min(left_, most_for_one_); } // by one island
 
     std::vector<Claim> claims_;
     std::uint64_t left_ = 0, most_for_one_ = 0, updates_left_ = 0; // updates_left_: of the plain tick

@@ -193,7 +193,7 @@ void Islands<Dim>::limit_known_loads(const flow::Bodies<Dim>& bodies,
     for (std::size_t k = 0; k < manifolds.size(); k++) {
         if (!(known_[k] > 0)) continue;
         const auto& m = manifolds[k];
-        const int level = wanted_[root_of(bodies, m)].level;
+        const int level = treatments_[root_of(bodies, m)].level;
         const float gives = std::ldexp(give_ * through_[k] * lightest(bodies, m), -2 * level);
         const std::uint32_t layers = layers_[depth_[m.body_a] > depth_[m.body_b] ? m.body_a : m.body_b];
         const float tall = std::clamp(static_cast<float>(layers) / kLayers, 1.0f, kTallest);
@@ -221,7 +221,6 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     fast_.assign(bodies.moving, 0);
     want_levels(bodies, manifolds, tick);
     find_deficits(bodies, manifolds, length(gravity));
-    limit_known_loads(bodies, manifolds);
 }
 
 template<int Dim>
@@ -249,10 +248,14 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
         if (manifolds_[i] <= kMostManifolds) budget.claim(i, claims[i]);
         treatments_[i].firm = wanted_[i].firm || wanted_[i].level > 0;
     }
-    budget.grant([&](std::uint32_t island) {
+    const auto wanted = [&](std::uint32_t island) { return int{wanted_[island].level}; };
+    budget.grant(wanted, cost, [&](std::uint32_t island, int level) {
         treatments_[island] = wanted_[island];
         treatments_[island].exact = true;
+        treatments_[island].firm = wanted_[island].firm || level < wanted_[island].level;
+        treatments_[island].level = static_cast<std::uint8_t>(level);
     });
+    limit_known_loads(bodies, manifolds);
     for (std::uint32_t i = 0; i < bodies.moving; i++) claims[i] = claims[parent_[i]];
 }
 

@@ -9,9 +9,16 @@ namespace {
 using islands::Budget;
 using islands::kLeastAllowance;
 
-std::vector<std::uint32_t> granted(Budget& budget) {
+// Islands that want a level, at twice the price of the level below.
+std::vector<std::uint32_t> granted(Budget& budget, int wanted = 0, std::uint64_t at_level_0 = 0,
+                                   std::vector<int>* levels = nullptr) {
     std::vector<std::uint32_t> out;
-    budget.grant([&](std::uint32_t island) { out.push_back(island); });
+    budget.grant([&](std::uint32_t) { return wanted; },
+                 [&](std::uint32_t, int level) { return at_level_0 << level; },
+                 [&](std::uint32_t island, int level) {
+                     out.push_back(island);
+                     if (levels != nullptr) levels->push_back(level);
+                 });
     return out;
 }
 
@@ -30,6 +37,18 @@ TEST(Budget, ManySmallIslandsShareAsMuchAsThePlainTickCosts) {
     budget.begin(10 * kLeastAllowance, 1);
     for (std::uint32_t i = 0; i < 9; i++) budget.claim(i, kLeastAllowance);
     EXPECT_EQ(granted(budget).size(), 9u);
+}
+
+TEST(Budget, WhatCannotHaveItsLevelGetsALowerOne) {
+    Budget budget;
+    budget.begin(0, 1);
+    const std::uint64_t least = kLeastAllowance / 10;
+    for (std::uint32_t i = 0; i < 4; i++) budget.claim(i, 4 * least);
+    std::vector<int> levels;
+    EXPECT_EQ(granted(budget, 2, least, &levels), (std::vector<std::uint32_t>{0, 1, 2}));
+    EXPECT_EQ(levels, (std::vector<int>{2, 2, 1}));
+    EXPECT_EQ(budget.cost().exactness.spent, 10 * least);
+    EXPECT_EQ(budget.cost().exactness.refused, 6 * least);
 }
 
 TEST(Budget, ACrowdGetsNothing) {
