@@ -116,23 +116,69 @@ void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::si
     for (const Place& p : part.places) place_of_[p.manifold] = {k, p.slot};
 }
 
-template<int Dim> void ContactGroups<Dim>::clear(Part& part) {
+namespace {
+
+// The fields of a manifold side by side, before they go to their lane.
+struct Fields {
+    float* first;
+
+    float& operator[](int field) const { return first[field]; }
+    void set_int(int field, int value) const { first[field] = std::bit_cast<float>(value); }
+    template<int Dim> Vec<Dim> vector(int field) const {
+        Vec<Dim> out;
+        for (int k = 0; k < Dim; k++) out[k] = first[field + k];
+        return out;
+    }
+    template<int Dim> void set(int field, const Vec<Dim>& v) const {
+        for (int k = 0; k < Dim; k++) first[field + k] = v[k];
+    }
+};
+// Without points and impulses.
+template<int Dim> constexpr Slot<Dim> empty_slot() {
     using L = Layout<Dim>;
-    const auto lanes = static_cast<std::size_t>(part.lanes()), groups = static_cast<std::size_t>(part.groups);
-    std::fill_n(part.hot.data(), groups * L::kHotFields * lanes, 0.0f);
-    std::fill_n(part.cold.data(), groups * L::kColdFields * lanes, 0.0f);
-    for (std::size_t g = 0; g < groups; g++)
-        for (int i = 0; i < L::kPoints; i++) {
-            const auto gap = static_cast<std::size_t>(L::cold_point(i)) + L::kGapAtStart;
-            std::fill_n(part.cold.data() + (g * L::kColdFields + gap) * lanes, lanes, L::kNoPoint);
-        }
+    Slot<Dim> out;
+    for (int i = 0; i < L::kPoints; i++) {
+        out.hot[static_cast<std::size_t>(L::point(i) + L::kGap)] = L::kNoPoint;
+        out.cold[static_cast<std::size_t>(L::cold_point(i) + L::kGapAtStart)] = L::kNoPoint;
+    }
+    return out;
+}
+template<int Dim> constexpr Slot<Dim> kEmptySlot = empty_slot<Dim>();
+
+template<int Lanes, std::size_t Count> void spread_in(const std::array<float, Count>& from, float* to) {
+    for (std::size_t f = 0; f < Count; f++) to[f * Lanes] = from[f];
+}
+template<std::size_t Count> void spread(const std::array<float, Count>& from, float* to, int lanes) {
+    switch (lanes) {
+    case 16: return spread_in<16>(from, to);
+    case 8: return spread_in<8>(from, to);
+    case 4: return spread_in<4>(from, to);
+    default: return spread_in<1>(from, to);
+    }
+}
+
+}
+
+template<int Dim> void ContactGroups<Dim>::put(Part& part, std::uint32_t slot, const Slot<Dim>& from) {
+    spread(from.hot, part.hot_at(slot), part.lanes());
+    spread(from.cold, part.cold_at(slot), part.lanes());
+}
+
+// Slots without manifolds, and the flags of all groups.
+template<int Dim> void ContactGroups<Dim>::clear(Part& part) {
+    for (std::size_t slot = 0; slot < part.manifold_of.size(); slot++) {
+        if (part.manifold_of[slot] == kNone) put(part, static_cast<std::uint32_t>(slot), kEmptySlot<Dim>);
+        if (slot % static_cast<std::size_t>(part.lanes()) == 0)
+            part.hot_at(static_cast<std::uint32_t>(slot))[Layout<Dim>::kOfGroup * part.lanes()] = 0;
+    }
 }
 
 namespace {
 
 // The inverse mass of a body: a number, or if it is locked along some axes a vector, and true.
 template<int Dim>
-bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim>& bodies, std::uint32_t i) {
+bool fill_mass(float& mass, const Fields& cold, int locked, const flow::Bodies<Dim>& bodies,
+               std::uint32_t i) {
     const Vec<Dim> along = math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
     const Vec<Dim> freely = math::inverse_mass(bodies.mass[i].inverse_mass, Locks<Dim>{});
     if (along == freely) {
@@ -151,8 +197,8 @@ void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& 
     using L = Layout<Dim>;
     const auto& bodies = in.bodies;
     const auto& m = in.manifolds[k];
-    const auto lanes = static_cast<std::uint32_t>(part.lanes());
-    const Lane hot{part.hot_at(slot), part.lanes()}, cold{part.cold_at(slot), part.lanes()};
+    Slot<Dim> filled = kEmptySlot<Dim>;
+    const Fields hot{filled.hot.data()}, cold{filled.cold.data()};
     hot.set_int(L::kBodyA, static_cast<int>(in.rows[m.body_a]));
     hot.set_int(L::kBodyB, static_cast<int>(in.rows[m.body_b]));
     const bool locks_a = fill_mass(hot[L::kMassA], cold, L::kLockedMassA, bodies, m.body_a),
@@ -172,6 +218,13 @@ void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& 
 
     const bool is_rare = m.rolling > 0 || m.spinning > 0;
     const int turning = turns(bodies, m.body_a) ? L::kTurnsA : turns(bodies, m.body_b) ? L::kTurnsB : 0;
+    hot[L::kExact] = m.exact, hot[L::kUnconverged] = m.unconverged;
+    has_unconverged_ = has_unconverged_ || m.unconverged;
+    fill_cold(cold, m, pose_a, pose_b);
+    cold.set_int(L::kTurns, turning);
+    fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
+
+    const auto lanes = static_cast<std::uint32_t>(part.lanes());
     const Lane of_group{part.hot_at(slot / lanes * lanes), part.lanes()};
     int info = std::bit_cast<int>(of_group[L::kOfGroup]);
     info = std::max(info & L::kMostPointsOfGroup, std::max(static_cast<int>(m.count), 1)) |
@@ -179,13 +232,8 @@ void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& 
            (turning != 0 || m.slip != Vec<Dim>{} ? L::kSlipsInGroup : 0) |
            (locks_a || locks_b ? L::kLocksInGroup : 0) | (m.exact ? L::kExactInGroup : 0) |
            (m.unconverged ? L::kUnconvergedInGroup : 0);
-    hot[L::kExact] = m.exact, hot[L::kUnconverged] = m.unconverged;
-    has_unconverged_ = has_unconverged_ || m.unconverged;
+    put(part, slot, filled);
     of_group.set_int(L::kOfGroup, info);
-
-    fill_cold(cold, m, pose_a, pose_b);
-    cold.set_int(L::kTurns, turning);
-    fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
 }
 
 template<int Dim> void ContactGroups<Dim>::fill(Part& part, const Input& in) {
@@ -216,7 +264,6 @@ template<int Dim>
 void ContactGroups<Dim>::replace(const Input& in, std::uint32_t k, const flow::CentrePose<Dim>& pose_a,
                                  const flow::CentrePose<Dim>& pose_b) {
     const auto [part, slot] = place_of_[k];
-    clear_slot(parts_[part], slot);
     fill_slot(parts_[part], slot, in, k, pose_a, pose_b);
 }
 
@@ -231,12 +278,10 @@ void ContactGroups<Dim>::append(const Input& in, const flow::CentrePose<Dim>& po
     const auto count = static_cast<std::size_t>(part.groups);
     part.places.push_back({k, slot}), part.manifold_of.push_back(k);
     part.hot.resize(count * L::kHotFields), part.cold.resize(count * L::kColdFields);
-    std::fill_n(part.hot_at(slot), L::kHotFields, 0.0f);
-    std::fill_n(part.cold_at(slot), L::kColdFields, 0.0f);
+    part.hot_at(slot)[L::kOfGroup] = 0;
     base::make_room(place_of_, k + 1);
     place_of_.resize(k + 1);
     place_of_[k] = {kOverflowing, slot};
-    clear_slot(part, slot);
     fill_slot(part, slot, in, k, pose_a, pose_b);
 }
 

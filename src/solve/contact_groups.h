@@ -23,6 +23,12 @@ struct Found {
     Closing closing;
 };
 
+// The fields of one manifold.
+template<int Dim> struct Slot {
+    std::array<float, static_cast<std::size_t>(Layout<Dim>::kHotFields)> hot{};
+    std::array<float, static_cast<std::size_t>(Layout<Dim>::kColdFields)> cold{};
+};
+
 template<int Dim> class ContactGroups {
 public:
     explicit ContactGroups(simd::InstructionSet set);
@@ -92,6 +98,7 @@ private:
     enum : std::uint32_t { kOverflowing, kColoured, kFixedOverflowing, kParts }; // in the order of solving
     void colour(const Input& in);
     void place(std::uint32_t part, std::size_t first_class, std::size_t classes);
+    void put(Part& part, std::uint32_t slot, const Slot<Dim>& from);
     void clear(Part& part);
     void clear_slot(Part& part, std::uint32_t slot);
     void fill(Part& part, const Input& in);
