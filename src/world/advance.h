@@ -136,7 +136,7 @@ private:
     Bounds<Dim> bounds_at(const Run& run, const flow::Collider<Dim>& c,
                           const flow::CentrePose<Dim>& at) const;
     void find_near(const Run& run, const flow::Collider<Dim>& c);
-    float passing_speed(const Run& run, std::uint32_t k) const;
+    float ageing_speed(const Run& run, std::uint32_t k) const;
     float most_passing_speed(const Run& run, const flow::Manifold<Dim>& m) const;
     void find_lively(Run& run);
     void add_lively(const Run& run, std::uint32_t k);

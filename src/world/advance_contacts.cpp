@@ -354,15 +354,18 @@ template<int Dim> void Advance<Dim>::find_near(const Run& run, const flow::Colli
     });
 }
 
-// How fast the bodies of a manifold pass each other. One that bears follows what slides along its face by
-// itself.
-template<int Dim> float Advance<Dim>::passing_speed(const Run& run, std::uint32_t k) const {
+// How fast the bodies of a manifold come to touch by others of their features: turning, and aside. One that
+// bears follows what slides along its face by itself; what comes on along the normal of a face before it
+// touches does not change its features.
+template<int Dim> float Advance<Dim>::ageing_speed(const Run& run, std::uint32_t k) const {
     const flow::Manifold<Dim>& m = run.manifolds[k];
     const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
     const flow::Velocity<Dim> va = mean_velocity(run, m.body_a), vb = mean_velocity(run, m.body_b);
-    if (!contacts_.bears(k)) return sweep::passing_speed(a, va, b, vb);
-    return std::fabs(dot(va.linear - vb.linear, m.normal)) +
-           (sweep::turning_speed(a, va) + sweep::turning_speed(b, vb));
+    const Vec<Dim> speed = va.linear - vb.linear;
+    const float turning = sweep::turning_speed(a, va) + sweep::turning_speed(b, vb),
+                along = dot(speed, m.normal);
+    if (contacts_.bears(k)) return turning + std::fabs(along);
+    return turning + (m.guide == flow::Guide::Centres ? length(speed) : length(speed - m.normal * along));
 }
 
 template<int Dim> float Advance<Dim>::most_passing_speed(const Run& run, const flow::Manifold<Dim>& m) const {
@@ -376,9 +379,8 @@ template<int Dim> void Advance<Dim>::find_lively(Run& run) {
     for (const std::uint32_t k : manifolds_) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         const float stale = kStale * m.thickness;
-        if (!(most_passing_speed(run, m) * tick > stale)) continue;
-        const float way = passing_speed(run, k) * tick;
-        if (way > stale && nearest_of(m) < way) add_lively(run, k);
+        const float most = most_passing_speed(run, m) * tick;
+        if (most > stale && nearest_of(m) < most && ageing_speed(run, k) * tick > stale) add_lively(run, k);
     }
 }
 
@@ -401,10 +403,9 @@ template<int Dim> void Advance<Dim>::update_stale(Run& run) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         if (looked_in_[k] == run.stamp() || m.passed_by) continue;
         const float since = static_cast<float>(run.time()) - found_at_[k], stale = kStale * m.thickness;
-        const float most = most_passing_speed(run, m); // less costly
+        const float most = most_passing_speed(run, m);
         if (!(most * since > stale) || found_gap_[k] > most * (since + h)) continue;
-        const float speed = passing_speed(run, k), way = speed * since;
-        if (!(way > stale) || found_gap_[k] > way + speed * h) continue;
+        if (!(ageing_speed(run, k) * since > stale)) continue;
         looked_in_[k] = run.stamp();
         if (budget_.buy_update()) find_again(run, k);
     }
@@ -451,7 +452,7 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template Bounds<Dim> Advance<Dim>::bounds_at(const Run&, const flow::Collider<Dim>&,                     \
                                                  const flow::CentrePose<Dim>&) const;                        \
     template void Advance<Dim>::find_near(const Run&, const flow::Collider<Dim>&);                           \
-    template float Advance<Dim>::passing_speed(const Run&, std::uint32_t) const;                             \
+    template float Advance<Dim>::ageing_speed(const Run&, std::uint32_t) const;                              \
     template float Advance<Dim>::most_passing_speed(const Run&, const flow::Manifold<Dim>&) const;           \
     template void Advance<Dim>::find_lively(Run&);                                                           \
     template void Advance<Dim>::add_lively(const Run&, std::uint32_t);                                       \
