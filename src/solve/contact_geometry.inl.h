@@ -306,9 +306,9 @@ int refresh( // NOLINT(readability-function-size)
         InertiaOf<D, T> inertia_a, inertia_b;
         Tensor<D, T> masses;
         const int points = g.most_points();
+        if (g.has_bounce()) end_bounces(g, points, when);
         MiddleOfLoad<D, T> middle(g, points, search.seconds);
         const bool has_slip = g.has_slip();
-        if (g.has_bounce()) end_bounces(g, points, when);
         RunMore<D, T> run_more(none);
         for (int i = 0; i < points; i++) {
             const int p = L::point(i), c = L::cold_point(i);

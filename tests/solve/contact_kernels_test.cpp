@@ -74,21 +74,31 @@ template<int D> World<D> heap(simd::InstructionSet set) {
     return world;
 }
 
-TYPED_TEST(KernelsTest, AllSetsGiveTheSameBits) {
-    constexpr int D = TypeParam::value;
-    const auto sets = available();
+// Whatever is granted: what is refused bounces in passes. Returns the highest level.
+template<int D> int run_in_all_sets(float extra_work, int ticks) {
     std::vector<World<D>> worlds;
-    for (const auto set : sets) worlds.push_back(heap<D>(set));
-    std::uint8_t most = 0;
-    for (int tick = 0; tick < ASTASIS_DEFAULT_CASES; tick++) {
+    for (const auto set : available())
+        worlds.push_back(heap<D>(set)), worlds.back().set_extra_work(extra_work);
+    int most = 0;
+    for (int tick = 0; tick < ticks; tick++) {
         for (auto& w : worlds) w.step();
         const auto& state = WorldAccess::state(worlds[0]);
         for (std::uint32_t i = 0; i < state.advance.roots().size(); i++)
-            most = std::max(most, state.advance.treatment_of(i).level);
-        for (std::size_t i = 1; i < worlds.size(); i++)
-            ASSERT_EQ(worlds[0].fingerprint(), worlds[i].fingerprint()) << "set " << i << ", tick " << tick;
+            most = std::max(most, int{state.advance.treatment_of(i).level});
+        for (std::size_t i = 1; i < worlds.size(); i++) {
+            EXPECT_EQ(worlds[0].fingerprint(), worlds[i].fingerprint())
+                << "set " << i << ", tick " << tick << ", extra work " << extra_work;
+            if (testing::Test::HasFailure()) return most;
+        }
     }
-    EXPECT_GT(most, 0); // islands of several kinds ran
+    return most;
+}
+
+TYPED_TEST(KernelsTest, AllSetsGiveTheSameBits) {
+    constexpr int D = TypeParam::value;
+    EXPECT_GT(run_in_all_sets<D>(1, ASTASIS_DEFAULT_CASES), 0); // islands of several kinds ran
+    run_in_all_sets<D>(0.1f, ASTASIS_DEFAULT_CASES / 4);
+    run_in_all_sets<D>(0, ASTASIS_DEFAULT_CASES / 2);
 }
 
 // Two balls that touch, with any masses and velocities, in a substep without gravity.
