@@ -20,7 +20,7 @@ namespace astasis::islands {
 
 // The extra work that any world may do in a tick: one to three milliseconds on the machine of
 // docs/performance.md. From the sweep in docs/decisions/budget.md.
-inline constexpr std::uint64_t kLeastAllowance = 20000;
+inline constexpr std::uint64_t kLeastAllowance = 48000;
 
 // The price of finding a contact anew, in units: two boxes in space take about as long
 // (bench/manifolds_bench).
@@ -51,6 +51,7 @@ public:
     }
     // Whether as many units are left; then they are spent.
     bool buy(WorkBought& kind, std::uint64_t units);
+    bool buy_passes(std::uint64_t units) { return buy(cost_.exactness, units); }
     // The same for a contact that is to be found anew within the tick: kPlainUpdates of the plain work are
     // part of any tick, or shapes would come into each other by corners that its start could not foresee.
     bool buy_update();

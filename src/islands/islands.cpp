@@ -207,7 +207,7 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
                         float compliance) {
     const float seconds = tick / static_cast<float>(substeps);
     base::make_room(fast_, bodies.moving);
-    for (auto* v : {&parent_, &order_, &manifolds_}) base::make_room(*v, bodies.moving);
+    for (auto* v : {&parent_, &order_, &manifolds_, &further_}) base::make_room(*v, bodies.moving);
     for (auto* v : {&through_, &known_}) base::make_room(*v, manifolds.size());
     for (auto* v : {&wanted_, &treatments_}) base::make_room(*v, bodies.moving);
     base::make_room(deficit_, bodies.moving);
@@ -229,13 +229,13 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto plain = [&](std::uint64_t count) {
         return count * static_cast<std::uint64_t>(substeps) * kPlainPasses;
     };
-    // The price of a level beyond the plain treatment, with further passes, which an island wants in one tick
-    // and not in the next: with claims that changed as often, islands would take turns in being refused, and
-    // none would stand.
+    // Of so many passes at a level, beyond the plain treatment.
+    const auto passes = [&](std::uint32_t island, int level, int count) {
+        return static_cast<std::uint64_t>(
+            std::ldexp(kCostOfIterations * manifolds_[island] * substeps * count, level));
+    };
     const auto cost = [&](std::uint32_t island, int level) {
-        const double passes = kCostOfIterations * manifolds_[island] * substeps * kUnconvergedPasses;
-        const double exact = std::ldexp(passes, level);
-        return static_cast<std::uint64_t>(exact) - plain(manifolds_[island]);
+        return passes(island, level, kPlainPasses) - plain(manifolds_[island]);
     };
     budget.begin(plain(manifolds.size()), share);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
@@ -248,13 +248,20 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
         if (manifolds_[i] <= kMostManifolds) budget.claim(i, claims[i]);
         treatments_[i].firm = wanted_[i].firm || wanted_[i].level > 0;
     }
+    further_.clear();
     const auto wanted = [&](std::uint32_t island) { return int{wanted_[island].level}; };
     budget.grant(wanted, cost, [&](std::uint32_t island, int level) {
         treatments_[island] = wanted_[island];
         treatments_[island].exact = true;
         treatments_[island].firm = wanted_[island].firm || level < wanted_[island].level;
         treatments_[island].level = static_cast<std::uint8_t>(level);
+        // An island wants further passes in one tick and not in the next: were they part of its claim, islands
+        // would take turns in being refused, and none would stand.
+        if (wanted_[island].unconverged) further_.push_back(island);
     });
+    for (const std::uint32_t island : further_)
+        treatments_[island].unconverged =
+            budget.buy_passes(passes(island, treatments_[island].level, kUnconvergedPasses - kPlainPasses));
     limit_known_loads(bodies, manifolds);
     for (std::uint32_t i = 0; i < bodies.moving; i++) claims[i] = claims[parent_[i]];
 }

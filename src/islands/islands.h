@@ -85,6 +85,7 @@ private:
     std::vector<float> deficit_;
     std::vector<std::uint32_t> manifolds_;
     std::vector<Treatment> wanted_, treatments_;
+    std::vector<std::uint32_t> further_; // roots of islands that want further passes
     std::vector<std::uint8_t> fast_; // whether something is about to be hit
     float give_ = 0;                 // penetration under a load of one mass on one mass
 };

@@ -15,7 +15,7 @@ namespace {
 // Shares of the thickness. A pair that has moved against itself by more since its contact was found may meet
 // by other features. A body that has left its path by more is looked for what it may meet there: its pairs
 // were found with as much room (world/colliders.cpp).
-constexpr float kStale = 0.1f, kRoom = 0.02f;
+constexpr float kStale = 0.06f, kRoom = 0.02f;
 
 // Whether two shapes may come to touch by other features than those of a manifold. Balls have one feature; a
 // ball does not come through the plane of a face that it is over, whatever turns it.

@@ -23,6 +23,7 @@ template<int D> struct Pile {
         bodies.free.resize(masses.size());
         bodies.pose.resize(masses.size());
         bodies.velocity.resize(masses.size());
+        bodies.still.resize(masses.size());
         for (std::size_t i = 0; i < masses.size(); i++)
             bodies.mass[i].mass = masses[i], bodies.mass[i].inverse_mass = masses[i] > 0 ? 1 / masses[i] : 0;
     }
@@ -35,11 +36,12 @@ template<int D> struct Pile {
     std::vector<float> loads(float fall = 1e-6f) {
         lists.find(bodies, manifolds);
         islands.find(bodies, manifolds, lists, Vec<D>{0, -1}, 1, 1, fall);
+        decide(0);
         return {islands.known_loads().begin(), islands.known_loads().end()};
     }
     // How a body's island is solved under an allowance.
     islands::Treatment decide(std::uint32_t body, float share = 1) {
-        claims.resize(bodies.moving);
+        claims.assign(bodies.moving, 0);
         islands.decide(bodies, manifolds, 8, share, budget, claims);
         return islands.treatment_of(body);
     }

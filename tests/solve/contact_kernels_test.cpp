@@ -126,7 +126,7 @@ template<int D> Touch<D> touching(test::Numbers& n, float friction) {
         t.bodies.velocity.push_back(v);
         t.bodies.motion.push_back(Motion::Dynamic);
     }
-    t.bodies.remainder.resize(2), t.bodies.push.resize(2), t.bodies.free.resize(2);
+    t.bodies.remainder.resize(2), t.bodies.push.resize(2), t.bodies.free.resize(2), t.bodies.still.resize(2);
     t.bodies.moving = 2;
     auto& m = t.manifolds[0];
     m.body_a = 0, m.body_b = 1, m.guide = flow::Guide::Centres, m.count = 1;
