@@ -186,6 +186,9 @@ private:
     void set_swept(Run& run, std::uint32_t k, double time, const narrow::PairAt<Dim>& at);
     void stop_short(Run& run);
     double first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from, double left);
+    std::optional<double> leaves_and_meets(const Run& run, const flow::Collider<Dim>& c,
+                                           const sweep::Leg<Dim>& own, const flow::Collider<Dim>& d,
+                                           const sweep::Leg<Dim>& theirs, double seconds);
     void block_unmet(Run& run);
     void end_swept_hits(Run& run);
     void list_swept_meetings(const Run& run);

@@ -90,16 +90,16 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
         time = sweep::time_of_impact(a, run.bodies.mass[m.body_a].centre, leg_a, b,
                                      run.bodies.mass[m.body_b].centre, leg_b, left);
     // Where they touch already their contact keeps them apart, by all that may come near in the substep; but
-    // what turns far in it comes round.
-    if (!hit_at && time && *time == 0) {
-        if (!turns_far(run, {a, b, leg_a.from, leg_b.from, 0}))
+    // what turns far in it comes round, and so may what was just turned elsewhere.
+    if (time && *time == 0) {
+        if (!hit_at && !turns_far(run, {a, b, leg_a.from, leg_b.from, 0}))
             return update(run, k, {a, b, leg_a.from, leg_b.from, way + kNear * size});
-        update(run, k, {a, b, leg_a.from, leg_b.from, kNear * size}, 0.0);
+        update(run, k, {a, b, leg_a.from, leg_b.from, kNear * size}, from);
         if (run.manifolds[k].passed_by) return;
         const auto now = flow::evaluate(run.manifolds[k], run.manifolds[k].points[0], leg_a.from, leg_b.from);
         const typename solve::Impacts<Dim>::Hit touch{.normal = now.normal,
                                                       .position = leg_a.from.centre + now.arm_a};
-        return sweep_on(run, k, touch, leg_a, leg_b, 0, size);
+        return sweep_on(run, k, touch, leg_a, leg_b, from, size);
     }
     update(run, k,
            {a, b, leg_a.at(time.value_or(0)), leg_b.at(time.value_or(0)), time ? kNear * size : -1.0f},
@@ -121,17 +121,18 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
     const bool on_surface = shape::is_surface(a.spec->geometry) || shape::is_surface(b.spec->geometry);
     const bool a_moves = math::magnitude(leg_a.velocity.angular) > math::magnitude(leg_b.velocity.angular);
     const sweep::Leg<Dim> from_a = leg_a, from_b = leg_b;
-    std::optional<double> time = 0.0;
-    // Farther off where times of impact are less exact: of shapes of very different sizes.
-    for (float off = kStandOff; off <= kMostOff && time && *time == 0; off *= 10) {
-        const Vec<Dim> away = normal * (off * std::min(a.reach, b.reach));
+    const auto first_time = [&](const Vec<Dim>& away) {
         if (a_moves) leg_a.from.centre = from_a.from.centre + away * -1.0f;
         else leg_b.from.centre = from_b.from.centre + away;
-        if (on_surface) time = sweep::time_of_impact(a, centre_a, leg_a, b, centre_b, leg_b, left);
-        else if (a_moves)
-            time = sweep::time_of_impact(a, centre_a, leg_a, {hit.position, normal * -1.0f, leg_b}, left);
-        else time = sweep::time_of_impact(b, centre_b, leg_b, {hit.position, normal, leg_a}, left);
-    }
+        if (on_surface) return sweep::time_of_impact(a, centre_a, leg_a, b, centre_b, leg_b, left);
+        if (a_moves)
+            return sweep::time_of_impact(a, centre_a, leg_a, {hit.position, normal * -1.0f, leg_b}, left);
+        return sweep::time_of_impact(b, centre_b, leg_b, {hit.position, normal, leg_a}, left);
+    };
+    // Farther off where times of impact are less exact: of shapes of very different sizes.
+    std::optional<double> time = 0.0;
+    for (float share = kStandOff; share <= kMostOff && time && *time == 0; share *= 10)
+        time = first_time(normal * (share * std::min(a.reach, b.reach)));
     if (!time) return;
     const narrow::PairAt<Dim> at{a, b, from_a.at(*time), from_b.at(*time), kNear * size};
     before_.clear(), after_.clear();
@@ -229,6 +230,35 @@ template<int Dim> void Advance<Dim>::stop_short(Run& run) {
                  stops_.end());
 }
 
+// When a collider first touches another, if it is led off what it touches at the start; at once if it cannot
+// be.
+template<int Dim>
+std::optional<double> Advance<Dim>::leaves_and_meets(const Run& run, const flow::Collider<Dim>& c,
+                                                     const sweep::Leg<Dim>& own, const flow::Collider<Dim>& d,
+                                                     const sweep::Leg<Dim>& theirs, double seconds) {
+    const auto time_of_impact = [&](const sweep::Leg<Dim>& mine) {
+        return sweep::time_of_impact(c, run.bodies.mass[c.body].centre, mine, d,
+                                     run.bodies.mass[d.body].centre, theirs, seconds);
+    };
+    std::optional<double> time = time_of_impact(own);
+    if (!time || *time > 0) return time;
+    const bool is_a = c.key < d.key;
+    before_.clear(), after_.clear();
+    find_touching(run,
+                  {is_a ? c : d, is_a ? d : c, is_a ? own.from : theirs.from, is_a ? theirs.from : own.from,
+                   kNear * c.thickness},
+                  true);
+    Vec<Dim> off{};
+    for (const auto& m : after_) off += m.normal * (is_a ? -1.0f : 1.0f);
+    sweep::Leg<Dim> mine = own;
+    for (float share = kStandOff; share <= kMostOff && time && *time == 0; share *= 10) {
+        mine.from.centre = own.from.centre + off * (share * c.thickness);
+        time = time_of_impact(mine);
+    }
+    if (time && *time == 0) return std::nullopt;
+    return time;
+}
+
 // When a body first touches something that no manifold keeps it from.
 template<int Dim>
 double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from,
@@ -248,25 +278,19 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
         });
         for (const std::uint32_t other : near_) {
             const auto& d = run.around.colliders[other];
-            sweep::Leg<Dim> theirs = leg(run, d.body), mine = own;
-            theirs.from = theirs.at(from);
             // Convex shapes are kept apart by what manifolds they have; surfaces may have more to meet.
-            Vec<Dim> off{};
             bool kept = false;
             lists_.for_each(body, [&](std::uint32_t k) {
                 const auto& m = run.manifolds[k];
-                const bool is_a = m.key_a == c.key && m.key_b == d.key,
-                           is_b = m.key_b == c.key && m.key_a == d.key;
-                if (m.passed_by || (!is_a && !is_b)) return;
-                kept = true;
-                off += m.normal * (is_a ? -1.0f : 1.0f);
+                kept = kept || (!m.passed_by && ((m.key_a == c.key && m.key_b == d.key) ||
+                                                 (m.key_b == c.key && m.key_a == d.key)));
             });
             if (kept && !shape::is_surface(d.spec->geometry)) continue;
-            mine.from.centre = mine.from.centre + off * (kStandOff * c.thickness);
-            if (!sweep::may_meet(c, mine, d, theirs, first, 0)) continue;
-            const auto time = sweep::time_of_impact(c, run.bodies.mass[body].centre, mine, d,
-                                                    run.bodies.mass[d.body].centre, theirs, first);
-            if (time && *time > 0) first = std::min(first, *time);
+            sweep::Leg<Dim> theirs = leg(run, d.body);
+            theirs.from = theirs.at(from);
+            if (!sweep::may_meet(c, own, d, theirs, first, kMostOff * c.thickness)) continue;
+            if (const auto time = leaves_and_meets(run, c, own, d, theirs, first))
+                first = std::min(first, *time);
         }
     }
     return first;
@@ -329,6 +353,9 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
     template bool Advance<Dim>::turns_far(const Run&, const narrow::PairAt<Dim>&) const;                     \
     template void Advance<Dim>::stop_short(Run&);                                                            \
     template double Advance<Dim>::first_in_way(Run&, std::uint32_t, const sweep::Leg<Dim>&, double, double); \
+    template std::optional<double> Advance<Dim>::leaves_and_meets(                                           \
+        const Run&, const flow::Collider<Dim>&, const sweep::Leg<Dim>&, const flow::Collider<Dim>&,          \
+        const sweep::Leg<Dim>&, double);                                                                     \
     template void Advance<Dim>::block_unmet(Run&);                                                           \
     template void Advance<Dim>::end_swept_hits(Run&);                                                        \
     template void Advance<Dim>::list_swept_meetings(const Run&);
