@@ -32,13 +32,8 @@ template<int Dim> bool moves(const flow::Bodies<Dim>& bodies, std::uint32_t i) {
 }
 
 // The inverse mass of the lighter one.
-template<int Dim> float lightest(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m) {
+template<int Dim> float lightest(const flow::Bodies<Dim>& bodies, const flow::Edge& m) {
     return std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
-}
-
-template<int Dim> bool touches(const flow::Manifold<Dim>& m) {
-    return std::any_of(m.points.begin(), m.points.begin() + m.count,
-                       [&](const auto& p) { return p.separation <= 0 || p.normal_force > 0; });
 }
 
 // Whether the two may come nearer within the tick by more than kFast of the thinner one's thickness, and so
@@ -59,11 +54,6 @@ bool approaches_fast(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>&
     return false;
 }
 
-template<int Dim> bool overlaps(const flow::Manifold<Dim>& m) {
-    return std::any_of(m.points.begin(), m.points.begin() + m.count,
-                       [&](const auto& p) { return p.separation < -kOverlap * m.thickness; });
-}
-
 }
 
 template<int Dim> std::uint32_t Islands<Dim>::root(std::uint32_t i) {
@@ -73,10 +63,10 @@ template<int Dim> std::uint32_t Islands<Dim>::root(std::uint32_t i) {
 
 // The root of an island is its lowest place, so that islands do not depend on the order of contacts.
 template<int Dim>
-void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds) {
+void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges) {
     parent_.resize(bodies.moving);
     for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = i;
-    for (const auto& m : manifolds) {
+    for (const auto& m : edges) {
         if (!moves(bodies, m.body_a) || !moves(bodies, m.body_b)) continue;
         const std::uint32_t a = root(m.body_a), b = root(m.body_b);
         if (a < b) parent_[b] = a;
@@ -86,12 +76,11 @@ void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::M
 
 // Breadth first from all that cannot be moved.
 template<int Dim>
-void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
-                                  std::span<const flow::Manifold<Dim>> manifolds,
+void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
                                   const flow::ContactLists& lists) {
-    flow::begin_column(depth_, bodies, manifolds, kNowhere);
+    flow::begin_column(depth_, bodies, edges, kNowhere);
     order_.clear();
-    for (const auto& m : manifolds) {
+    for (const auto& m : edges) {
         const bool a = moves(bodies, m.body_a), b = moves(bodies, m.body_b);
         if (a == b) continue;
         const std::uint32_t held = a ? m.body_a : m.body_b;
@@ -101,7 +90,7 @@ void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
     for (std::size_t n = 0; n < order_.size(); n++) {
         const std::uint32_t i = order_[n];
         for (const std::uint32_t k : lists.of(i)) {
-            const auto& m = manifolds[k];
+            const auto& m = edges[k];
             const std::uint32_t other = m.body_a == i ? m.body_b : m.body_a;
             if (depth_[other] != kNowhere) continue;
             depth_[other] = depth_[i] + 1;
@@ -112,23 +101,23 @@ void Islands<Dim>::measure_depths(const flow::Bodies<Dim>& bodies,
 
 // From the farthest to the nearest.
 template<int Dim>
-void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
                              const flow::ContactLists& lists) {
-    flow::begin_column(borne_, bodies, manifolds, 0.0f);
-    flow::begin_column(surely_borne_, bodies, manifolds, 0.0f);
-    flow::begin_column(layers_, bodies, manifolds, 1u);
-    through_.assign(manifolds.size(), 0), known_.assign(manifolds.size(), 0);
+    flow::begin_column(borne_, bodies, edges, 0.0f);
+    flow::begin_column(surely_borne_, bodies, edges, 0.0f);
+    flow::begin_column(layers_, bodies, edges, 1u);
+    through_.assign(edges.size(), 0), known_.assign(edges.size(), 0);
     for (std::size_t n = order_.size(); n-- > 0;) {
         const std::uint32_t i = order_[n];
         const float own = bodies.mass[i].mass * std::fabs(bodies.free[i].gravity_scale);
         borne_[i] += own, surely_borne_[i] += own;
         const auto other = [&](std::uint32_t k) {
-            const auto& m = manifolds[k];
+            const auto& m = edges[k];
             return m.body_a == i ? m.body_b : m.body_a;
         };
         int holders = 0, touched = 0, beside = 0;
         for (const std::uint32_t k : lists.of(i)) {
-            const bool is_holder = depth_[other(k)] < depth_[i], touches_it = touches(manifolds[k]);
+            const bool is_holder = depth_[other(k)] < depth_[i], touches_it = edges[k].touches;
             holders += is_holder, touched += is_holder && touches_it;
             beside += touches_it && depth_[other(k)] == depth_[i];
         }
@@ -138,7 +127,7 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
         for (const std::uint32_t k : lists.of(i))
             if (depth_[other(k)] < depth_[i]) {
                 through_[k] = each, borne_[other(k)] += each;
-                if (touches(manifolds[k])) known_[k] = surely, surely_borne_[other(k)] += surely;
+                if (edges[k].touches) known_[k] = surely, surely_borne_[other(k)] += surely;
                 layers_[other(k)] = std::max(layers_[other(k)], layers_[i] + 1);
             }
     }
@@ -146,18 +135,19 @@ void Islands<Dim>::hand_down(const flow::Bodies<Dim>& bodies, std::span<const fl
 
 // The root of the island of a manifold, one of whose bodies can be moved.
 template<int Dim>
-std::uint32_t Islands<Dim>::root_of(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m) const {
+std::uint32_t Islands<Dim>::root_of(const flow::Bodies<Dim>& bodies, const flow::Edge& m) const {
     return parent_[moves(bodies, m.body_a) ? m.body_a : m.body_b];
 }
 
 template<int Dim>
 void Islands<Dim>::want_levels(const flow::Bodies<Dim>& bodies,
-                               std::span<const flow::Manifold<Dim>> manifolds, float tick) {
-    for (std::size_t k = 0; k < manifolds.size(); k++) {
-        const auto& m = manifolds[k];
+                               std::span<const flow::Manifold<Dim>> manifolds,
+                               std::span<const flow::Edge> edges, float tick) {
+    for (std::size_t k = 0; k < edges.size(); k++) {
+        const auto& m = edges[k];
         const std::uint32_t island = root_of(bodies, m);
         manifolds_[island]++;
-        if (approaches_fast(bodies, m, tick)) fast_[island] = 1;
+        if (approaches_fast(bodies, manifolds[k], tick)) fast_[island] = 1;
         float gives = give_ * through_[k] * lightest(bodies, m);
         std::uint8_t level = 0;
         for (; level < kMostLevel && gives > kMostGive * m.thickness; level++) gives *= 0.25f;
@@ -170,16 +160,14 @@ void Islands<Dim>::want_levels(const flow::Bodies<Dim>& bodies,
 }
 
 template<int Dim>
-void Islands<Dim>::find_deficits(const flow::Bodies<Dim>& bodies,
-                                 std::span<const flow::Manifold<Dim>> manifolds, float gravity) {
-    for (std::size_t k = 0; k < manifolds.size(); k++) {
-        const auto& m = manifolds[k];
+void Islands<Dim>::find_deficits(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
+                                 float gravity) {
+    for (std::size_t k = 0; k < edges.size(); k++) {
+        const auto& m = edges[k];
         const std::uint32_t held = moves(bodies, m.body_a) ? m.body_a : m.body_b, island = parent_[held];
-        if (depth_[held] == kNowhere && overlaps(m)) deficit_[island] = 1;
+        if (depth_[held] == kNowhere && m.nearest < -kOverlap * m.thickness) deficit_[island] = 1;
         if (!(through_[k] > 0)) continue;
-        float missing = kFound * gravity * through_[k];
-        for (int i = 0; i < m.count; i++) missing -= m.points[static_cast<std::size_t>(i)].normal_force;
-        deficit_[island] += missing;
+        deficit_[island] += kFound * gravity * through_[k] - m.force;
     }
     for (std::uint32_t i = 0; i < wanted_.size(); i++) wanted_[i].unconverged = deficit_[i] > 0;
 }
@@ -188,11 +176,10 @@ void Islands<Dim>::find_deficits(const flow::Bodies<Dim>& bodies,
 // ever; so do contacts that even the most substeps leave too soft: a cube of 10 t on one of 1 kg. They need
 // their softness, and less of their load counts as known.
 template<int Dim>
-void Islands<Dim>::limit_known_loads(const flow::Bodies<Dim>& bodies,
-                                     std::span<const flow::Manifold<Dim>> manifolds) {
-    for (std::size_t k = 0; k < manifolds.size(); k++) {
+void Islands<Dim>::limit_known_loads(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges) {
+    for (std::size_t k = 0; k < edges.size(); k++) {
         if (!(known_[k] > 0)) continue;
-        const auto& m = manifolds[k];
+        const auto& m = edges[k];
         const int level = treatments_[root_of(bodies, m)].level;
         const float gives = std::ldexp(give_ * through_[k] * lightest(bodies, m), -2 * level);
         const std::uint32_t layers = layers_[depth_[m.body_a] > depth_[m.body_b] ? m.body_a : m.body_b];
@@ -203,29 +190,29 @@ void Islands<Dim>::limit_known_loads(const flow::Bodies<Dim>& bodies,
 
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                        const flow::ContactLists& lists, const Vec<Dim>& gravity, float tick, int substeps,
-                        float compliance) {
+                        std::span<const flow::Edge> edges, const flow::ContactLists& lists,
+                        const Vec<Dim>& gravity, float tick, int substeps, float compliance) {
     const float seconds = tick / static_cast<float>(substeps);
     base::make_room(fast_, bodies.moving);
     for (auto* v : {&parent_, &order_, &manifolds_, &further_}) base::make_room(*v, bodies.moving);
-    for (auto* v : {&through_, &known_}) base::make_room(*v, manifolds.size());
+    for (auto* v : {&through_, &known_}) base::make_room(*v, edges.size());
     for (auto* v : {&wanted_, &treatments_}) base::make_room(*v, bodies.moving);
     base::make_room(deficit_, bodies.moving);
-    join(bodies, manifolds);
+    join(bodies, edges);
     for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = root(i);
-    measure_depths(bodies, manifolds, lists);
-    hand_down(bodies, manifolds, lists);
+    measure_depths(bodies, edges, lists);
+    hand_down(bodies, edges, lists);
     give_ = compliance * length(gravity) * seconds * seconds;
     wanted_.assign(bodies.moving, {}), treatments_.assign(bodies.moving, {});
     manifolds_.assign(bodies.moving, 0), deficit_.assign(bodies.moving, 0);
     fast_.assign(bodies.moving, 0);
-    want_levels(bodies, manifolds, tick);
-    find_deficits(bodies, manifolds, length(gravity));
+    want_levels(bodies, manifolds, edges, tick);
+    find_deficits(bodies, edges, length(gravity));
 }
 
 template<int Dim>
-void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                          int substeps, float share, Budget& budget, std::vector<std::uint32_t>& claims) {
+void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges, int substeps,
+                          float share, Budget& budget, std::vector<std::uint32_t>& claims) {
     const auto plain = [&](std::uint64_t count) {
         return count * static_cast<std::uint64_t>(substeps) * kPlainPasses;
     };
@@ -237,7 +224,7 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto cost = [&](std::uint32_t island, int level) {
         return passes(island, level, kPlainPasses) - plain(manifolds_[island]);
     };
-    budget.begin(plain(manifolds.size()), share);
+    budget.begin(plain(edges.size()), share);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (parent_[i] != i) continue;
         treatments_[i].exact = manifolds_[i] == 0 && share > 0; // it may meet something within the tick
@@ -255,14 +242,14 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
         treatments_[island].exact = true;
         treatments_[island].firm = wanted_[island].firm || level < wanted_[island].level;
         treatments_[island].level = static_cast<std::uint8_t>(level);
-        // An island wants further passes in one tick and not in the next: were they part of its claim, islands
-        // would take turns in being refused, and none would stand.
+        // An island wants further passes in one tick and not in the next: were they part of its claim,
+        // islands would take turns in being refused, and none would stand.
         if (wanted_[island].unconverged) further_.push_back(island);
     });
     for (const std::uint32_t island : further_)
         treatments_[island].unconverged =
             budget.buy_passes(passes(island, treatments_[island].level, kUnconvergedPasses - kPlainPasses));
-    limit_known_loads(bodies, manifolds);
+    limit_known_loads(bodies, edges);
     for (std::uint32_t i = 0; i < bodies.moving; i++) claims[i] = claims[parent_[i]];
 }
 

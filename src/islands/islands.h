@@ -13,6 +13,7 @@
 #pragma once
 
 #include "flow/contact_lists.h"
+#include "flow/edges.h"
 #include "islands/budget.h"
 
 #include <span>
@@ -43,13 +44,13 @@ public:
     // Joins the bodies and finds depths and loads, and what each island wants. `compliance` is the share of
     // load / mass * substep^2 by which a contact gives way.
     void find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-              const flow::ContactLists& lists, const Vec<Dim>& gravity, float tick, int substeps,
-              float compliance);
+              std::span<const flow::Edge> edges, const flow::ContactLists& lists, const Vec<Dim>& gravity,
+              float tick, int substeps, float compliance);
     // Grants what the budget allows. `claims` are those by which the islands of each moving body were last
     // decided about, by place: an island keeps its claim until it has changed by a third, or heaps that go to
     // and fro between two treatments would never rest.
-    void decide(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, int substeps,
-                float share, Budget& budget, std::vector<std::uint32_t>& claims);
+    void decide(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges, int substeps, float share,
+                Budget& budget, std::vector<std::uint32_t>& claims);
 
     // The lowest place in the island of each moving body.
     std::span<const std::uint32_t> roots() const { return parent_; }
@@ -60,17 +61,16 @@ public:
 
 private:
     std::uint32_t root(std::uint32_t i);
-    std::uint32_t root_of(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m) const;
-    void join(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
-    void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+    std::uint32_t root_of(const flow::Bodies<Dim>& bodies, const flow::Edge& e) const;
+    void join(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges);
+    void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
                         const flow::ContactLists& lists);
-    void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+    void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
                    const flow::ContactLists& lists);
     void want_levels(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                     float tick);
-    void find_deficits(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
-                       float gravity);
-    void limit_known_loads(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+                     std::span<const flow::Edge> edges, float tick);
+    void find_deficits(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges, float gravity);
+    void limit_known_loads(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges);
 
     // By place: the number of contacts to something that cannot be moved, the mass that a body bears and its
     // own, what is known of it, and the layers of bodies that it bears, itself one.
@@ -86,8 +86,8 @@ private:
     std::vector<std::uint32_t> manifolds_;
     std::vector<Treatment> wanted_, treatments_;
     std::vector<std::uint32_t> further_; // roots of islands that want further passes
-    std::vector<std::uint8_t> fast_; // whether something is about to be hit
-    float give_ = 0;                 // penetration under a load of one mass on one mass
+    std::vector<std::uint8_t> fast_;     // whether something is about to be hit
+    float give_ = 0;                     // penetration under a load of one mass on one mass
 };
 
 extern template class Islands<2>;

@@ -69,6 +69,7 @@ Best best_face(const Block& p, const Block& q, const std::array<float, 3>& along
     for (std::size_t i = 0; i < 3; i++)
         if (const float s = beyond_face(p, q, along[i], i, cosine); s > best.separation)
             best.separation = s, best.i = static_cast<int>(i);
+    if (best.i < 0) return best; // of what is not a number
     const auto i = static_cast<std::size_t>(best.i);
     best.normal = along[i] < 0 ? -p.axis[i] : p.axis[i];
     return best;

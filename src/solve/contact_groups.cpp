@@ -65,28 +65,24 @@ template<int Dim> bool bears(const flow::Manifold<Dim>& m) {
     return std::any_of(m.points.begin(), m.points.begin() + m.count,
                        [](const auto& p) { return p.normal_force > 0; });
 }
-template<int Dim> bool is_apart(const flow::Manifold<Dim>& m) {
-    return !bears(m) && std::none_of(m.points.begin(), m.points.begin() + m.count,
-                                     [](const auto& p) { return p.separation <= 0; });
-}
 
 }
 
 template<int Dim> void ContactGroups<Dim>::colour(const Input& in) {
-    const auto& [bodies, manifolds, which, rows, row_count, loads, softness, gravity] = in;
+    const auto& [bodies, manifolds, edges, which, rows, row_count, loads, softness, gravity] = in;
     colours_.begin(row_count);
     class_of_.resize(which.size());
     for (std::size_t n = 0; n < which.size(); n++) {
-        const auto& m = manifolds[which[n]];
+        const auto& m = edges[which[n]];
         class_of_[n] = colours_.give(rows[m.body_a], bodies.mass[m.body_a].inverse_mass > 0, rows[m.body_b],
                                      bodies.mass[m.body_b].inverse_mass > 0);
     }
     // Those with many points stand together, so that lanes with few do not wait for them; and so do those
     // that do not touch, since a group of them costs next to nothing.
     const auto bucket = [&](std::size_t n) {
-        const auto& m = in.manifolds[in.which[n]];
+        const auto& m = in.edges[in.which[n]];
         return static_cast<std::size_t>(class_of_[n]) * kKinds<Dim> + 2 * (flow::kMostPoints<Dim> - m.count) +
-               (is_apart(m) ? 1u : 0u);
+               (m.touches ? 0u : 1u);
     };
     first_of_.assign(Colours::kClasses * kKinds<Dim> + 1, 0);
     for (std::size_t n = 0; n < which.size(); n++) first_of_[bucket(n) + 1]++;
@@ -118,21 +114,6 @@ void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::si
 
 namespace {
 
-// The fields of a manifold side by side, before they go to their lane.
-struct Fields {
-    float* first;
-
-    float& operator[](int field) const { return first[field]; }
-    void set_int(int field, int value) const { first[field] = std::bit_cast<float>(value); }
-    template<int Dim> Vec<Dim> vector(int field) const {
-        Vec<Dim> out;
-        for (int k = 0; k < Dim; k++) out[k] = first[field + k];
-        return out;
-    }
-    template<int Dim> void set(int field, const Vec<Dim>& v) const {
-        for (int k = 0; k < Dim; k++) first[field + k] = v[k];
-    }
-};
 // Without points and impulses.
 template<int Dim> constexpr Slot<Dim> empty_slot() {
     using L = Layout<Dim>;
@@ -177,8 +158,7 @@ namespace {
 
 // The inverse mass of a body: a number, or if it is locked along some axes a vector, and true.
 template<int Dim>
-bool fill_mass(float& mass, const Fields& cold, int locked, const flow::Bodies<Dim>& bodies,
-               std::uint32_t i) {
+bool fill_mass(float& mass, const Lane& cold, int locked, const flow::Bodies<Dim>& bodies, std::uint32_t i) {
     const Vec<Dim> along = math::inverse_mass(bodies.mass[i].inverse_mass, bodies.free[i].locks);
     const Vec<Dim> freely = math::inverse_mass(bodies.mass[i].inverse_mass, Locks<Dim>{});
     if (along == freely) {
@@ -198,7 +178,8 @@ void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& 
     const auto& bodies = in.bodies;
     const auto& m = in.manifolds[k];
     Slot<Dim> filled = kEmptySlot<Dim>;
-    const Fields hot{filled.hot.data()}, cold{filled.cold.data()};
+    const Lane hot{filled.hot.data(), 1},
+        cold{filled.cold.data(), 1}; // side by side, before they go to their lane
     hot.set_int(L::kBodyA, static_cast<int>(in.rows[m.body_a]));
     hot.set_int(L::kBodyB, static_cast<int>(in.rows[m.body_b]));
     const bool locks_a = fill_mass(hot[L::kMassA], cold, L::kLockedMassA, bodies, m.body_a),

@@ -6,6 +6,7 @@
 // are solved one after another in groups of one. O(manifolds); nothing is allocated once warm.
 #pragma once
 
+#include "flow/edges.h"
 #include "solve/aligned.h"
 #include "solve/colours.h"
 #include "solve/contact_kernels.h"
@@ -36,6 +37,7 @@ public:
     struct Input {
         const flow::Bodies<Dim>& bodies;
         const std::vector<flow::Manifold<Dim>>& manifolds;
+        std::span<const flow::Edge> edges;    // of those at the start of the tick
         std::span<const std::uint32_t> which; // the manifolds to be solved
         std::span<const std::uint32_t> rows;  // of bodies, by place; row 0 is that of all that never moves
         std::size_t row_count;

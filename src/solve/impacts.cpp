@@ -58,13 +58,12 @@ template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::M
 }
 
 template<int Dim>
-void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies,
-                              std::span<const flow::Manifold<Dim>> manifolds) {
-    const std::size_t count = manifolds.size();
+void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges) {
+    const std::size_t count = edges.size();
     base::make_room(moved_, bodies.moving + 1);
     base::make_room(hits_, bodies.size());
     hits_.resize(bodies.size());
-    flow::begin_column(entered_, bodies, manifolds, 0);
+    flow::begin_column(entered_, bodies, edges, 0);
     base::make_room(listed_, count);
     listed_.assign(count, 0);
     number_ = pass_ = 0;

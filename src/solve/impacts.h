@@ -15,6 +15,7 @@
 
 #include "astasis/function_ref.h"
 #include "flow/contact_lists.h"
+#include "flow/edges.h"
 #include "math/numbers.h"
 #include "math/small_matrix.h"
 
@@ -66,7 +67,7 @@ public:
     using AfterHit = FunctionRef<void(std::uint32_t body, float time)>;
 
     // Makes room, so that the first impact after a quiet time allocates nothing.
-    void begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+    void begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges);
     struct Callbacks {
         FunctionRef<void(std::uint32_t)> enter_body{}, enter_contact{};
         SweptContacts swept{};

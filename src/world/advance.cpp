@@ -47,13 +47,11 @@ template<int Dim> void Advance<Dim>::make_room_for_added(std::size_t manifolds) 
 }
 
 // Bodies and manifolds by the level of their islands, in their order: a counting sort.
-template<int Dim>
-void Advance<Dim>::sort(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds) {
+template<int Dim> void Advance<Dim>::sort(const flow::Bodies<Dim>& bodies) {
     const auto of_body = [&](std::uint32_t i) { return std::size_t{islands_.treatment_of(i).level}; };
     const auto pushed = [&](std::uint32_t i) { return bodies.mass[i].inverse_mass > 0; };
     const auto of_manifold = [&](std::uint32_t k) {
-        const auto& m = manifolds[k];
-        return of_body(pushed(m.body_a) ? m.body_a : m.body_b);
+        return of_body(pushed(edges_[k].body_a) ? edges_[k].body_a : edges_[k].body_b);
     };
     const auto sort_by = [](std::uint32_t count, const auto& is_in, const auto& number, auto& first,
                             std::vector<std::uint32_t>& out) {
@@ -68,7 +66,7 @@ void Advance<Dim>::sort(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     };
     sort_by(static_cast<std::uint32_t>(bodies.moving), pushed, of_body, first_body_, bodies_by_);
     sort_by(
-        static_cast<std::uint32_t>(manifolds.size()), [](std::uint32_t) { return true; }, of_manifold,
+        static_cast<std::uint32_t>(edges_.size()), [](std::uint32_t) { return true; }, of_manifold,
         first_manifold_, manifolds_by_);
 }
 
@@ -79,8 +77,9 @@ void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& b
     softness_.resize(manifolds.size());
     for (std::size_t k = 0; k < manifolds.size(); k++) {
         auto& m = manifolds[k];
+        const flow::Edge& e = edges_[k];
         const Treatment& t =
-            islands_.treatment_of(bodies.mass[m.body_a].inverse_mass > 0 ? m.body_a : m.body_b);
+            islands_.treatment_of(bodies.mass[e.body_a].inverse_mass > 0 ? e.body_a : e.body_b);
         m.exact = t.exact, m.unconverged = t.unconverged, m.passed_by = false;
         const float softness = t.firm ? std::min(tuning.softness, islands::kFirmSoftness) : tuning.softness;
         softness_[k] = softness_of(compliance_of(softness) * less_at(t.level));
@@ -88,9 +87,7 @@ void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& b
 }
 
 // Takes over the bodies and manifolds of a level, with the kinematic bodies that these touch.
-template<int Dim>
-void Advance<Dim>::begin(std::size_t level, const flow::Bodies<Dim>& bodies,
-                         std::span<const flow::Manifold<Dim>> manifolds) {
+template<int Dim> void Advance<Dim>::begin(std::size_t level, const flow::Bodies<Dim>& bodies) {
     bodies_.clear(), kinematic_.clear();
     const auto take = [&](std::uint32_t i) {
         bodies_.push_back(i);
@@ -100,7 +97,7 @@ void Advance<Dim>::begin(std::size_t level, const flow::Bodies<Dim>& bodies,
     manifolds_ = std::span<const std::uint32_t>(manifolds_by_)
                      .subspan(first_manifold_[level], first_manifold_[level + 1] - first_manifold_[level]);
     for (const std::uint32_t k : manifolds_)
-        for (const std::uint32_t i : {manifolds[k].body_a, manifolds[k].body_b}) {
+        for (const std::uint32_t i : {edges_[k].body_a, edges_[k].body_b}) {
             if (i >= bodies.moving || bodies.mass[i].inverse_mass > 0 || rows_[i] != 0) continue;
             take(i);
             kinematic_.push_back({i, bodies.pose[i], bodies.velocity[i], bodies.remainder[i]});
@@ -122,36 +119,34 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
                            std::vector<std::uint32_t>& claims) {
     const float compliance = compliance_of(settings.tuning.softness) / settings.tuning.correction;
     reserve(bodies, manifolds.size());
-    lists_.find(bodies, manifolds);
-    islands_.find(bodies, manifolds, lists_, settings.gravity, static_cast<float>(settings.tick),
+    base::make_room(edges_, manifolds.size());
+    flow::find_edges<Dim>(manifolds, edges_);
+    lists_.find(bodies, edges_);
+    islands_.find(bodies, manifolds, edges_, lists_, settings.gravity, static_cast<float>(settings.tick),
                   settings.substeps, compliance);
-    islands_.decide(bodies, manifolds, settings.substeps, settings.extra_work, budget_, claims);
-    impacts_.begin_tick(bodies, manifolds);
-    sort(bodies, manifolds);
+    islands_.decide(bodies, edges_, settings.substeps, settings.extra_work, budget_, claims);
+    impacts_.begin_tick(bodies, edges_);
+    sort(bodies);
     treat(settings.tuning, bodies, manifolds);
-    flow::begin_column(rows_, bodies, manifolds, 0);
+    flow::begin_column(rows_, bodies, edges_, 0);
     swept_meetings_.clear();
     sorted_manifolds_ = manifolds.size();
     any_passed_ = false;
     make_room_for_added(manifolds.size() + bodies.moving);
     found_at_.assign(manifolds.size(), 0), swept_at_.resize(manifolds.size());
     is_lively_.assign(manifolds.size(), 0), found_gap_.clear();
-    for (const auto& m : manifolds) {
-        float nearest = 1e30f;
-        for (std::size_t i = 0; i < m.count; i++) nearest = std::min(nearest, m.points[i].separation);
-        found_gap_.push_back(nearest);
-    }
+    for (const flow::Edge& e : edges_) found_gap_.push_back(e.nearest);
     for (int level = islands::kMostLevel; level >= 0; level--) {
         const auto t = static_cast<std::size_t>(level);
         if (first_body_[t] == first_body_[t + 1]) continue;
-        begin(t, bodies, manifolds);
+        begin(t, bodies);
         looked_in_.assign(manifolds.size(), 0), swept_in_.assign(manifolds.size(), 0);
         run({settings,
              around,
              bodies,
              manifolds,
-             {bodies, manifolds, manifolds_, rows_, bodies_.size() + 1, islands_.known_loads(), softness_,
-              settings.gravity}},
+             {bodies, manifolds, edges_, manifolds_, rows_, bodies_.size() + 1, islands_.known_loads(),
+              softness_, settings.gravity}},
             level);
         end(bodies);
     }

@@ -103,11 +103,10 @@ private:
     };
     void make_room_for_added(std::size_t manifolds);
     void reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds);
-    void sort(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds);
+    void sort(const flow::Bodies<Dim>& bodies);
     void treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds);
-    void begin(std::size_t level, const flow::Bodies<Dim>& bodies,
-               std::span<const flow::Manifold<Dim>> manifolds);
+    void begin(std::size_t level, const flow::Bodies<Dim>& bodies);
     void end(flow::Bodies<Dim>& bodies);
     void run(Run run, int level);
     void resolve_impacts(Run& run);
@@ -137,7 +136,7 @@ private:
                           const flow::CentrePose<Dim>& at) const;
     void find_near(const Run& run, const flow::Collider<Dim>& c);
     float ageing_speed(const Run& run, std::uint32_t k) const;
-    float most_passing_speed(const Run& run, const flow::Manifold<Dim>& m) const;
+    float most_passing_speed(const Run& run, std::uint32_t a, std::uint32_t b) const;
     void find_lively(Run& run);
     void add_lively(const Run& run, std::uint32_t k);
     void update_stale(Run& run);
@@ -194,6 +193,7 @@ private:
     void list_swept_meetings(const Run& run);
 
     simd::InstructionSet set_;
+    std::vector<flow::Edge> edges_; // of the manifolds at the start of the tick
     flow::ContactLists lists_;
     islands::Budget budget_;
     islands::Islands<Dim> islands_;

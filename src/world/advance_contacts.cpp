@@ -368,19 +368,18 @@ template<int Dim> float Advance<Dim>::ageing_speed(const Run& run, std::uint32_t
     return turning + (m.guide == flow::Guide::Centres ? length(speed) : length(speed - m.normal * along));
 }
 
-template<int Dim> float Advance<Dim>::most_passing_speed(const Run& run, const flow::Manifold<Dim>& m) const {
-    return flow::most_passing_speed(run.bodies, m.body_a, mean_velocity(run, m.body_a), m.body_b,
-                                    mean_velocity(run, m.body_b));
+template<int Dim>
+float Advance<Dim>::most_passing_speed(const Run& run, std::uint32_t a, std::uint32_t b) const {
+    return flow::most_passing_speed(run.bodies, a, mean_velocity(run, a), b, mean_velocity(run, b));
 }
 
 // The manifolds of a level whose bodies may come to touch by others of their features within the tick.
 template<int Dim> void Advance<Dim>::find_lively(Run& run) {
     const auto tick = static_cast<float>(run.settings.tick);
     for (const std::uint32_t k : manifolds_) {
-        const flow::Manifold<Dim>& m = run.manifolds[k];
-        const float stale = kStale * m.thickness;
-        const float most = most_passing_speed(run, m) * tick;
-        if (most > stale && nearest_of(m) < most && ageing_speed(run, k) * tick > stale) add_lively(run, k);
+        const flow::Edge& e = edges_[k];
+        const float stale = kStale * e.thickness, most = most_passing_speed(run, e.body_a, e.body_b) * tick;
+        if (most > stale && e.nearest < most && ageing_speed(run, k) * tick > stale) add_lively(run, k);
     }
 }
 
@@ -403,7 +402,7 @@ template<int Dim> void Advance<Dim>::update_stale(Run& run) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         if (looked_in_[k] == run.stamp() || m.passed_by) continue;
         const float since = static_cast<float>(run.time()) - found_at_[k], stale = kStale * m.thickness;
-        const float most = most_passing_speed(run, m);
+        const float most = most_passing_speed(run, m.body_a, m.body_b);
         if (!(most * since > stale) || found_gap_[k] > most * (since + h)) continue;
         if (!(ageing_speed(run, k) * since > stale)) continue;
         looked_in_[k] = run.stamp();
@@ -453,7 +452,7 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
                                                  const flow::CentrePose<Dim>&) const;                        \
     template void Advance<Dim>::find_near(const Run&, const flow::Collider<Dim>&);                           \
     template float Advance<Dim>::ageing_speed(const Run&, std::uint32_t) const;                              \
-    template float Advance<Dim>::most_passing_speed(const Run&, const flow::Manifold<Dim>&) const;           \
+    template float Advance<Dim>::most_passing_speed(const Run&, std::uint32_t, std::uint32_t) const;         \
     template void Advance<Dim>::find_lively(Run&);                                                           \
     template void Advance<Dim>::add_lively(const Run&, std::uint32_t);                                       \
     template void Advance<Dim>::update_stale(Run&);                                                          \

@@ -12,6 +12,7 @@ TYPED_TEST_SUITE(IslandsTest, test::Dimensions);
 template<int D> struct Pile {
     flow::Bodies<D> bodies;
     std::vector<flow::Manifold<D>> manifolds;
+    std::vector<flow::Edge> edges;
     flow::ContactLists lists;
     islands::Islands<D> islands;
     islands::Budget budget;
@@ -34,15 +35,16 @@ template<int D> struct Pile {
     }
     // A contact gives way by `fall` for a load of its lighter body's own weight.
     std::vector<float> loads(float fall = 1e-6f) {
-        lists.find(bodies, manifolds);
-        islands.find(bodies, manifolds, lists, Vec<D>{0, -1}, 1, 1, fall);
+        flow::find_edges<D>(manifolds, edges);
+        lists.find(bodies, edges);
+        islands.find(bodies, manifolds, edges, lists, Vec<D>{0, -1}, 1, 1, fall);
         decide(0);
         return {islands.known_loads().begin(), islands.known_loads().end()};
     }
     // How a body's island is solved under an allowance.
     islands::Treatment decide(std::uint32_t body, float share = 1) {
         claims.assign(bodies.moving, 0);
-        islands.decide(bodies, manifolds, 8, share, budget, claims);
+        islands.decide(bodies, edges, 8, share, budget, claims);
         return islands.treatment_of(body);
     }
 };
