@@ -1,5 +1,9 @@
 #include "broad/pair_finder.h"
 
+#include "base/radix_sort.h"
+
+#include <algorithm>
+
 namespace astasis::broad {
 namespace {
 
@@ -48,7 +52,15 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     const auto by_keys = [](const Kept& p, const Kept& q) {
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     };
-    std::sort(found_.begin(), found_.end(), by_keys);
+    constexpr std::size_t kFew = 500; // that comparisons sort as fast
+    if (found_.size() < kFew) {
+        std::sort(found_.begin(), found_.end(), by_keys);
+    } else {
+        std::uint64_t most = 0;
+        for (const Kept& p : found_) most = std::max(most, p.key_b);
+        base::radix_sort(found_, merged_, most, [](const Kept& p) { return p.key_b; });
+        base::radix_sort(found_, merged_, most, [](const Kept& p) { return p.key_a; });
+    }
     found_.erase(std::unique(found_.begin(), found_.end(),
                              [](const Kept& p, const Kept& q) { return p.pair == q.pair; }),
                  found_.end());

@@ -41,7 +41,7 @@ template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, st
 
 // What is kept of each manifold, with those that are added within the tick.
 template<int Dim> void Advance<Dim>::make_room_for_added(std::size_t manifolds) {
-    base::make_room(found_at_, manifolds), base::make_room(found_gap_, manifolds);
+    for (auto* v : {&found_at_, &found_gap_, &due_}) base::make_room(*v, manifolds);
     base::make_room(is_lively_, manifolds), base::make_room(swept_at_, manifolds);
     base::make_room(looked_in_, manifolds), base::make_room(swept_in_, manifolds);
 }
@@ -133,7 +133,8 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     sorted_manifolds_ = manifolds.size();
     any_passed_ = false;
     make_room_for_added(manifolds.size() + bodies.moving);
-    found_at_.assign(manifolds.size(), 0), swept_at_.resize(manifolds.size());
+    found_at_.assign(manifolds.size(), 0), due_.assign(manifolds.size(), 0),
+        swept_at_.resize(manifolds.size());
     is_lively_.assign(manifolds.size(), 0), found_gap_.clear();
     for (const flow::Edge& e : edges_) found_gap_.push_back(e.nearest);
     for (int level = islands::kMostLevel; level >= 0; level--) {

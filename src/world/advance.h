@@ -114,7 +114,11 @@ private:
     // advance_contacts.cpp
     void begin_contacts(const Run& run);
     void update_contacts(Run& run);
-    flow::Velocity<Dim> velocity(const Run& run, std::size_t row) const;
+    // While impacts are resolved, the velocities of bodies that they have hit are in the columns.
+    flow::Velocity<Dim> velocity(const Run& run, std::size_t row) const {
+        const std::uint32_t body = bodies_[row - 1];
+        return resolving_ && impacts_.was_hit(body) ? run.bodies.velocity[body] : integrator_.velocity(row);
+    }
     sweep::Leg<Dim> leg(const Run& run, std::uint32_t body) const;
     flow::CentrePose<Dim> start(const Run& run, std::uint32_t body) const;
     bool is_same_pair(const Run& run, std::uint32_t k, std::uint32_t n) const;
@@ -130,7 +134,13 @@ private:
     void find_strays(Run& run, std::span<const solve::Watched> watched);
     void look_around(Run& run, std::uint32_t body, double time);
     bool has_strayed(const Run& run, std::uint32_t body) const;
-    flow::Velocity<Dim> mean_velocity(const Run& run, std::uint32_t body) const;
+    // Of free motion through the substep: that of its leg.
+    flow::Velocity<Dim> mean_velocity(const Run& run, std::uint32_t body) const {
+        const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
+        if (row == 0) return {};
+        const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
+        return {v.linear - gain.linear * 0.5f, v.angular - gain.angular * 0.5f};
+    }
     Vec<Dim> place(const Run& run, std::uint32_t body) const;
     Bounds<Dim> bounds_at(const Run& run, const flow::Collider<Dim>& c,
                           const flow::CentrePose<Dim>& at) const;
@@ -224,10 +234,11 @@ private:
     std::vector<std::uint32_t> swept_;   // bodies, in this substep
     std::vector<std::uint32_t> lively_;  // manifolds that may have to be found anew
     std::vector<std::uint8_t> is_lively_;
-    // By manifold: when in the tick it was found, how far apart its points were then, in which substep its
+    // By manifold: when in the tick it was found, how far apart its points were then, before when it need not
+    // be found anew as long as its bodies keep their paths, in which substep its
     // pair was last looked at, and where it was found to touch on the paths of its bodies, of the present
     // substep if swept_in_ says so.
-    std::vector<float> found_at_, found_gap_;
+    std::vector<float> found_at_, found_gap_, due_;
     std::vector<std::uint32_t> looked_in_, swept_in_;
     std::vector<typename solve::Impacts<Dim>::SweptContact> swept_at_;
     std::vector<std::uint32_t> updated_, swept_hits_; // manifolds, in this substep

@@ -91,12 +91,6 @@ template<int Dim> void Advance<Dim>::update_contacts(Run& run) {
     if (!updated_.empty()) refresh_updated();
 }
 
-// While impacts are resolved, the velocities of bodies that they have hit are in the columns.
-template<int Dim> flow::Velocity<Dim> Advance<Dim>::velocity(const Run& run, std::size_t row) const {
-    const std::uint32_t body = bodies_[row - 1];
-    return resolving_ && impacts_.was_hit(body) ? run.bodies.velocity[body] : integrator_.velocity(row);
-}
-
 // A body's path through the substep, from its start.
 template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_t body) const {
     const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
@@ -104,14 +98,6 @@ template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_
     flow::CentrePose<Dim> from = integrator_.pose(row);
     if (resolving_ && impacts_.was_hit(body)) from = impacts_.start(run.bodies, body, from);
     return {from, mean_velocity(run, body)};
-}
-
-// Of free motion through the substep: that of its leg.
-template<int Dim> flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run& run, std::uint32_t body) const {
-    const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
-    if (row == 0) return {};
-    const flow::Velocity<Dim> v = velocity(run, row), gain = integrator_.gained(row);
-    return {v.linear - gain.linear * 0.5f, v.angular - gain.angular * 0.5f};
 }
 
 // Where a body was when the tick began.
@@ -131,7 +117,7 @@ template<int Dim> std::uint32_t Advance<Dim>::add_manifold(Run& run, const flow:
     run.manifolds.push_back(m);
     treat_alike(run, run.manifolds.back());
     found_at_.push_back(static_cast<float>(run.time())), looked_in_.push_back(run.stamp());
-    found_gap_.push_back(nearest_of(m)), is_lively_.push_back(0);
+    found_gap_.push_back(nearest_of(m)), is_lively_.push_back(0), due_.push_back(0);
     swept_at_.emplace_back(), swept_in_.push_back(0);
     for (const std::uint32_t i : {m.body_a, m.body_b}) {
         if (i >= run.bodies.moving) rows_[i] = 0, impacts_.add_body(i);
@@ -181,7 +167,7 @@ void Advance<Dim>::update(Run& run, std::uint32_t k, const narrow::PairAt<Dim>& 
             treat_alike(run, run.manifolds[pair_[n]]);
             contacts_.replace(run.input, pair_[n], start(run, body_a), start(run, body_b));
             found_at_[pair_[n]] = static_cast<float>(run.time()),
-            found_gap_[pair_[n]] = nearest_of(after_[n]);
+            found_gap_[pair_[n]] = nearest_of(after_[n]), due_[pair_[n]] = 0;
             updated_.push_back(pair_[n]);
         } else {
             pair_.push_back(add_manifold(run, after_[n]));
@@ -385,6 +371,7 @@ template<int Dim> void Advance<Dim>::find_lively(Run& run) {
 
 template<int Dim> void Advance<Dim>::add_lively(const Run& run, std::uint32_t k) {
     const flow::Manifold<Dim>& m = run.manifolds[k];
+    due_[k] = 0;
     if (is_lively_[k]) return;
     is_lively_[k] = 1;
     if (may_meet_by_others(collider(run, m.body_a, m.shape_a), collider(run, m.body_b, m.shape_b), m.guide))
@@ -396,14 +383,18 @@ template<int Dim> void Advance<Dim>::add_lively(const Run& run, std::uint32_t k)
 template<int Dim> void Advance<Dim>::update_stale(Run& run) {
     for (const solve::Found& f : found_)
         if (looked_in_[f.manifold] != run.stamp()) add_lively(run, f.manifold);
-    const auto h = static_cast<float>(run.seconds);
+    const auto h = static_cast<float>(run.seconds), now = static_cast<float>(run.time());
     for (std::size_t n = 0; n < lively_.size(); n++) {
         const std::uint32_t k = lively_[n];
+        if (due_[k] > now || looked_in_[k] == run.stamp()) continue;
         const flow::Manifold<Dim>& m = run.manifolds[k];
-        if (looked_in_[k] == run.stamp() || m.passed_by) continue;
-        const float since = static_cast<float>(run.time()) - found_at_[k], stale = kStale * m.thickness;
+        if (m.passed_by) continue;
+        const float since = now - found_at_[k], stale = kStale * m.thickness;
         const float most = most_passing_speed(run, m.body_a, m.body_b);
-        if (!(most * since > stale) || found_gap_[k] > most * (since + h)) continue;
+        if (!(most * since > stale) || found_gap_[k] > most * (since + h)) {
+            if (most > 0) due_[k] = found_at_[k] + std::max(stale, found_gap_[k] - most * h) / most;
+            continue;
+        }
         if (!(ageing_speed(run, k) * since > stale)) continue;
         looked_in_[k] = run.stamp();
         if (budget_.buy_update()) find_again(run, k);
@@ -428,7 +419,6 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template void Advance<Dim>::begin_contacts(const Run&);                                                  \
     template void Advance<Dim>::update_contacts(Run&);                                                       \
-    template flow::Velocity<Dim> Advance<Dim>::velocity(const Run&, std::size_t) const;                      \
     template sweep::Leg<Dim> Advance<Dim>::leg(const Run&, std::uint32_t) const;                             \
     template flow::CentrePose<Dim> Advance<Dim>::start(const Run&, std::uint32_t) const;                     \
     template bool Advance<Dim>::is_same_pair(const Run&, std::uint32_t, std::uint32_t) const;                \
@@ -445,7 +435,6 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template void Advance<Dim>::find_accelerations(const Run&);                                              \
     template void Advance<Dim>::find_strays(Run&, std::span<const solve::Watched>);                          \
     template bool Advance<Dim>::has_strayed(const Run&, std::uint32_t) const;                                \
-    template flow::Velocity<Dim> Advance<Dim>::mean_velocity(const Run&, std::uint32_t) const;               \
     template Vec<Dim> Advance<Dim>::place(const Run&, std::uint32_t) const;                                  \
     template void Advance<Dim>::look_around(Run&, std::uint32_t, double);                                    \
     template Bounds<Dim> Advance<Dim>::bounds_at(const Run&, const flow::Collider<Dim>&,                     \
