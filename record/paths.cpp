@@ -12,7 +12,7 @@ template<int Dim> void Paths<Dim>::tick(const World<Dim>& world) {
         if (world.motion(id) != Motion::Dynamic || world.is_asleep(id) || world.shapes(id).empty()) continue;
         std::vector<Point<Dim>> way{to_world(world.previous_pose(id), world.mass(id).centre)};
         for (const auto& impact : impacts)
-            if (impact.body == id && impact.swept) way.push_back(impact.centre);
+            if (impact.body == id) way.push_back(impact.centre);
             else if (impact.other == id && impact.other_swept) way.push_back(impact.other_centre);
         way.push_back(world.centre_of_mass(id));
         float width = thickness_of(world.shapes(id)[0]);

@@ -52,10 +52,9 @@ template<int Dim> struct SweptImpact {
     Point<Dim> position{}; // where they touched
     // Where their centres of mass then were: a body's way leads from one to the next.
     Point<Dim> centre{}, other_centre{};
-    // Which of the two was swept (see Sweep).
-    bool swept = false, other_swept = false;
-    Vec<Dim> normal{};  // unit, from the body to the other
-    Vec<Dim> impulse{}; // what the body was given, N s
+    bool other_swept = false; // as the body was: see Sweep
+    Vec<Dim> normal{};        // unit, from the body to the other
+    Vec<Dim> impulse{};       // what the body was given, N s
 };
 
 // How much sleeps.

@@ -119,8 +119,8 @@ template<int Dim> constexpr Slot<Dim> empty_slot() {
     using L = Layout<Dim>;
     Slot<Dim> out;
     for (int i = 0; i < L::kPoints; i++) {
-        out.hot[static_cast<std::size_t>(L::point(i) + L::kGap)] = L::kNoPoint;
-        out.cold[static_cast<std::size_t>(L::cold_point(i) + L::kGapAtStart)] = L::kNoPoint;
+        out.hot[static_cast<std::size_t>(L::point(i)) + L::kGap] = L::kNoPoint;
+        out.cold[static_cast<std::size_t>(L::cold_point(i)) + L::kGapAtStart] = L::kNoPoint;
     }
     return out;
 }

@@ -351,8 +351,8 @@ int watch(const Path* paths, int count, const MotionRows& rows, float time, floa
     int found = 0;
     for (int k = 0; k < count; k++) {
         const std::ptrdiff_t row = offset_of(k * kLanes, kRowFloats<D>);
-        const float* path = paths[k * kLanes].place;
-        const auto part = [&](int n) { return load_four<F>(path + 4 * n, kLanesInOrder, kPath); };
+        const float* path = (paths + offset_of(k, kLanes))->place;
+        const auto part = [&](std::ptrdiff_t n) { return load_four<F>(path + 4 * n, kLanesInOrder, kPath); };
         const FourOf<F> place = part(0), velocity = part(1), acceleration = part(2), spin = part(3);
         const auto v = load_four<F>(rows.velocity + row, kLanesInOrder, kRowFloats<D>),
                    gain = load_four<F>(rows.gained + row, kLanesInOrder, kRowFloats<D>),

@@ -23,7 +23,7 @@ template<int Dim> void World<Dim>::State::list_swept_impacts() {
         out.shape = a_first ? m.shape_a : m.shape_b, out.other_shape = a_first ? m.shape_b : m.shape_a;
         out.time = m.time, out.position = m.position;
         out.centre = a_first ? m.centre_a : m.centre_b, out.other_centre = a_first ? m.centre_b : m.centre_a;
-        out.swept = true, out.other_swept = a_first && m.b_swept;
+        out.other_swept = a_first && m.b_swept;
         out.normal = a_first ? m.normal : m.normal * -1.0f,
         out.impulse = a_first ? m.impulse * -1.0f : m.impulse;
     }
