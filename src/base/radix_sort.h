@@ -4,9 +4,11 @@
 
 #include "base/room.h"
 
+#include <algorithm>
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 namespace astasis::base {
@@ -18,16 +20,18 @@ void radix_sort(std::vector<Value>& values, std::vector<Value>& scratch, std::ui
     constexpr std::size_t kDigits = std::size_t{1} << kBits;
     make_room(scratch, values.size());
     scratch.resize(values.size());
+    Value *from = values.data(), *to = scratch.data();
     for (int shift = 0; shift < 64 && most >> shift != 0; shift += kBits) {
         const auto digit = [&](const Value& v) {
             return static_cast<std::size_t>(key(v) >> shift) & (kDigits - 1);
         };
         std::array<std::uint32_t, kDigits + 1> first{};
-        for (const Value& v : values) first[digit(v) + 1]++;
+        for (std::size_t i = 0; i < values.size(); i++) first[digit(from[i]) + 1]++;
         for (std::size_t d = 0; d < kDigits; d++) first[d + 1] += first[d];
-        for (const Value& v : values) scratch[first[digit(v)]++] = v;
-        values.swap(scratch);
+        for (std::size_t i = 0; i < values.size(); i++) to[first[digit(from[i])]++] = from[i];
+        std::swap(from, to);
     }
+    if (from != values.data()) std::copy_n(from, values.size(), values.data()); // each keeps its room
 }
 
 }

@@ -105,6 +105,7 @@ void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::si
         slot = (slot + lanes - 1) / lanes * lanes;
     }
     part.groups = static_cast<int>(slot / lanes);
+    base::make_room(part.manifold_of, slot);
     part.manifold_of.assign(slot, kNone);
     for (const Place& p : part.places) part.manifold_of[p.slot] = p.manifold;
     part.hot.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kHotFields);
@@ -395,8 +396,10 @@ template<int Dim> void ContactGroups<Dim>::refresh(const BodyRows& rows, std::ve
     const When when = is_first_ ? When::SameSubstep : When::NextSubstep;
     is_first_ = false;
     for_each_part([&](Part& part) {
-        approaches_.resize(static_cast<std::size_t>(part.groups) * static_cast<std::size_t>(part.lanes()) *
-                           Layout<Dim>::kPoints);
+        const std::size_t points = static_cast<std::size_t>(part.groups) *
+                                   static_cast<std::size_t>(part.lanes()) * Layout<Dim>::kPoints;
+        base::make_room(approaches_, points);
+        approaches_.resize(points);
         add_found(part, 0,
                   part.kernels->refresh(part.from(0), part.groups, rows, seconds_, when, approaches_.data()),
                   found);
