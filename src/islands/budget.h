@@ -18,8 +18,8 @@
 
 namespace astasis::islands {
 
-// The extra work that any world may do in a tick: one to three milliseconds on the machine of
-// docs/performance.md. From the sweep in docs/decisions/budget.md.
+// The extra work that any world may do in a tick: half a millisecond in the plane to three in
+// space. From the sweep in docs/decisions/budget.md.
 inline constexpr std::uint64_t kLeastAllowance = 48000;
 
 // The price of finding a contact anew, in units: two boxes in space take about as long

@@ -40,9 +40,9 @@ template<int Dim> struct MotionKernels {
     MostGained (*advance_velocities)(double* groups, int count, const MotionRows& rows);
     // A substep of moving, by the mean of the velocities; and where the bodies are then, with their inertia.
     void (*advance_poses)(double* groups, int count, const MotionRows& rows, double seconds);
-    // Of substeps that begin at `time`, s since the start of the tick, and last `seconds`: which bodies may
-    // be off their paths at the end, or may be swept; one in two by less than it seems. Groups without any
-    // are left out; returns the number of others.
+    // Finds bodies that may be off their paths when the substep ends that begins at `time`, s since the start
+    // of the tick, or that may be swept in it. The test is a bound, and never misses one. Groups without such
+    // bodies are left out; returns the number of others.
     int (*watch)(const Path* paths, int count, const MotionRows& rows, float time, float seconds,
                  Watched* out);
 };

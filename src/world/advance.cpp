@@ -39,7 +39,7 @@ template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, st
     base::make_room(inverse_inertia_, bodies.size());
 }
 
-// What is kept of each manifold, with those that are added within the tick.
+// Makes room for the columns by manifold, with manifolds that are added within the tick.
 template<int Dim> void Advance<Dim>::make_room_for_added(std::size_t manifolds) {
     for (auto* v : {&found_at_, &found_gap_, &due_}) base::make_room(*v, manifolds);
     base::make_room(is_lively_, manifolds), base::make_room(swept_at_, manifolds);

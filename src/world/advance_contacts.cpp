@@ -68,7 +68,7 @@ template<int Dim> void Advance<Dim>::begin_contacts(const Run& run) {
     }
 }
 
-// What acts on bodies is known when it first has.
+// The first substep tells each body's acceleration: free motion has just added it to the velocity.
 template<int Dim> void Advance<Dim>::find_accelerations(const Run& run) {
     const float rate = 1 / static_cast<float>(run.seconds);
     for (std::size_t r = 1; r < integrator_.row_count(); r++) {
@@ -270,7 +270,8 @@ template<int Dim> Vec<Dim> Advance<Dim>::place(const Run& run, std::uint32_t bod
     return displacement + (impacts_.start(run.bodies, body, now).centre - now.centre);
 }
 
-// What a body that has left its path at a time within the substep may meet in the rest of the tick.
+// Takes a body's new path from a time within the substep, and adds manifolds for the pairs that it may meet
+// on it in the rest of the tick.
 template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, double time) {
     solve::Path& path = paths_[rows_[body]];
     const auto left = static_cast<float>(run.left() - time);
