@@ -13,6 +13,7 @@
 #include "solve/impacts.h"
 
 #include <array>
+#include <bit>
 #include <span>
 #include <vector>
 
@@ -22,6 +23,23 @@ namespace astasis::solve {
 struct Found {
     std::uint32_t manifold, point;
     Closing closing;
+};
+
+// The fields of one lane.
+struct Lane {
+    float* first;
+    std::ptrdiff_t stride;
+
+    float& operator[](int field) const { return first[field * stride]; }
+    void set_int(int field, int value) const { (*this)[field] = std::bit_cast<float>(value); }
+    template<int Dim> Vec<Dim> vector(int field) const {
+        Vec<Dim> out;
+        for (int k = 0; k < Dim; k++) out[k] = (*this)[field + k];
+        return out;
+    }
+    template<int Dim> void set(int field, const Vec<Dim>& v) const {
+        for (int k = 0; k < Dim; k++) (*this)[field + k] = v[k];
+    }
 };
 
 // The fields of one manifold.
@@ -87,8 +105,15 @@ private:
         int groups = 0;
 
         int lanes() const { return kernels->lanes; }
-        float* hot_at(std::uint32_t slot);
-        float* cold_at(std::uint32_t slot);
+        static constexpr std::uint32_t kNone = ~std::uint32_t{0}; // the manifold of a slot without one
+        float* hot_at(std::uint32_t slot) {
+            const auto n = static_cast<std::uint32_t>(lanes());
+            return hot.data() + slot / n * Layout<Dim>::kHotFields * n + slot % n;
+        }
+        float* cold_at(std::uint32_t slot) {
+            const auto n = static_cast<std::uint32_t>(lanes());
+            return cold.data() + slot / n * Layout<Dim>::kColdFields * n + slot % n;
+        }
         GroupFloats from(std::uint32_t group) {
             const std::uint32_t slot = group * static_cast<std::uint32_t>(lanes());
             return {hot_at(slot), cold_at(slot)};
@@ -106,13 +131,10 @@ private:
     void fill(Part& part, const Input& in);
     void fill_slot(Part& part, std::uint32_t slot, const Input& in, std::uint32_t k,
                    const flow::CentrePose<Dim>& pose_a, const flow::CentrePose<Dim>& pose_b);
-    template<typename Lane>
     void fill_cold(const Lane& cold, const flow::Manifold<Dim>& m, const flow::CentrePose<Dim>& pose_a,
                    const flow::CentrePose<Dim>& pose_b) const;
     bool turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const;
-    template<typename Lane>
     void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
-    template<typename Lane>
     Vec<Dim> drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across, int point) const;
     template<typename Each> void for_each_part(const Each& each);
     void end(flow::Manifold<Dim>& manifold, const Part& part, std::uint32_t slot) const;
