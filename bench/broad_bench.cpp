@@ -100,7 +100,7 @@ private:
     void foresee(flow::Collider<Dim>& c, std::uint32_t i) const {
         const bool moves = static_cast<int>(i) >= still_;
         c.drift = moves ? velocity_[i] * kTick : Vec<Dim>{};
-        c.travel = 0.02f + length(c.drift);
+        c.slack = 0.02f;
     }
 
     Random random_;

@@ -40,8 +40,9 @@ struct WorkBought {
 struct WorkOfTick {
     std::uint64_t plain = 0;
     WorkBought updates; // contacts found anew within the tick
+    WorkBought impacts; // those after a body's first in a substep, and exact agreement of many at once
     WorkBought
-        exactness; // of whole islands: smaller substeps, further passes and iterations, ordered impacts
+        exactness; // of whole islands: smaller substeps, further passes and iterations
 };
 
 // Where a body that moved far in a substep of the last tick met another and was turned back.

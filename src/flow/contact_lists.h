@@ -36,7 +36,10 @@ public:
     template<typename Visit> void for_each(std::uint32_t body, const Visit& visit) const {
         const List& list = lists_[body];
         for (std::uint32_t n = 0; n < list.count; n++) visit(all_[list.first + n]);
-        for (std::uint32_t n = list.last_added; n != 0; n = added_[n - 1].before)
+        for_each_added(body, visit);
+    }
+    template<typename Visit> void for_each_added(std::uint32_t body, const Visit& visit) const {
+        for (std::uint32_t n = lists_[body].last_added; n != 0; n = added_[n - 1].before)
             visit(added_[n - 1].manifold);
     }
     std::span<const std::uint32_t> of(std::uint32_t body) const { // without those added

@@ -4,6 +4,7 @@
 #include "flow/bodies.h"
 #include "shape/measure.h"
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <vector>
@@ -19,8 +20,8 @@ template<int Dim> struct Collider {
     const ShapeSpec<Dim>* spec = nullptr; // null: there is none at this place
     float reach = 0;                      // of the shape from the body's centre of mass, m
     float thickness = 0;                  // smallest full width, m
-    float travel = 0;                     // how far its surface may move within the tick, m
     Vec<Dim> drift{};                     // how far its body's velocity takes it within the tick, m
+    float slack = 0;                      // how far its surface may come off that way, m
     Axial<Dim> turn{};                    // and its spin, rad
     Bounds<Dim> bounds{};                 // as it stands
 };
@@ -28,7 +29,10 @@ template<int Dim> struct Collider {
 // Its bounds, and how far they may come within the tick.
 template<int Dim> Bounds<Dim> reached(const Collider<Dim>& c) {
     Bounds<Dim> out = c.bounds;
-    for (int k = 0; k < Dim; k++) out.low[k] -= c.travel, out.high[k] += c.travel;
+    for (int k = 0; k < Dim; k++) {
+        out.low[k] += std::min(c.drift[k], 0.0f) - c.slack;
+        out.high[k] += std::max(c.drift[k], 0.0f) + c.slack;
+    }
     return out;
 }
 

@@ -4,7 +4,7 @@
 
 namespace astasis::islands {
 
-void Budget::begin(std::uint64_t plain, float share) {
+void Budget::begin(std::uint64_t plain, float share, std::size_t moving_bodies) {
     claims_.clear();
     cost_ = {};
     cost_.plain = plain;
@@ -13,6 +13,7 @@ void Budget::begin(std::uint64_t plain, float share) {
     };
     left_ = part(std::max(kLeastAllowance, plain));
     most_for_one_ = part(kLeastAllowance);
+    sweeps_left_ = kPlainSweeps + moving_bodies;
     updates_left_ = static_cast<std::uint64_t>(kPlainUpdates * static_cast<double>(plain));
 }
 
@@ -26,6 +27,13 @@ bool Budget::buy_update() {
     if (updates_left_ < kContactUpdatePrice) return buy(cost_.updates, kContactUpdatePrice);
     updates_left_ -= kContactUpdatePrice;
     cost_.plain += kContactUpdatePrice;
+    return true;
+}
+
+bool Budget::buy_sweep() {
+    if (sweeps_left_ == 0) return buy(cost_.impacts, kSweepPrice);
+    sweeps_left_--;
+    cost_.plain += kSweepPrice;
     return true;
 }
 

@@ -26,10 +26,14 @@ inline constexpr std::uint64_t kLeastAllowance = 48000;
 // (bench/manifolds_bench).
 inline constexpr std::uint64_t kContactUpdatePrice = 8;
 inline constexpr double kPlainUpdates = 0.25;
+// Of one round at a place where two meet, and of one time of impact of a pair. So many times of impact are
+// part of any tick, and one more for each moving body.
+inline constexpr std::uint64_t kRoundPrice = 2, kSweepPrice = 100;
+inline constexpr std::size_t kPlainSweeps = 500;
 
 class Budget {
 public:
-    void begin(std::uint64_t plain, float share);
+    void begin(std::uint64_t plain, float share, std::size_t moving_bodies);
     void claim(std::uint32_t island, std::uint64_t cost) { claims_.push_back({cost, island}); }
     // Calls granted(island, level) for each claim that is. An island that cannot have the level that it
     // wants gets the highest that it can: price(island, level) falls with the level.
@@ -51,10 +55,12 @@ public:
     }
     // Whether as many units are left; then they are spent.
     bool buy(WorkBought& kind, std::uint64_t units);
+    bool buy_rounds(std::uint64_t count) { return buy(cost_.impacts, count * kRoundPrice); }
     bool buy_passes(std::uint64_t units) { return buy(cost_.exactness, units); }
     // The same for a contact that is to be found anew within the tick: kPlainUpdates of the plain work are
     // part of any tick, or shapes would come into each other by corners that its start could not foresee.
     bool buy_update();
+    bool buy_sweep();
     WorkOfTick& cost() { return cost_; }
     const WorkOfTick& cost() const { return cost_; }
 
@@ -67,7 +73,9 @@ private:
     std::uint64_t affordable() const { return std::min(left_, most_for_one_); } // by one island
 
     std::vector<Claim> claims_;
-    std::uint64_t left_ = 0, most_for_one_ = 0, updates_left_ = 0; // updates_left_: of the plain tick
+    std::uint64_t left_ = 0, most_for_one_ = 0;
+    std::uint64_t updates_left_ = 0; // units of the plain tick
+    std::size_t sweeps_left_ = 0;    // of the plain tick
     WorkOfTick cost_;
 };
 

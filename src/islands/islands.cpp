@@ -224,7 +224,7 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto cost = [&](std::uint32_t island, int level) {
         return passes(island, level, kPlainPasses) - plain(manifolds_[island]);
     };
-    budget.begin(plain(edges.size()), share);
+    budget.begin(plain(edges.size()), share, bodies.moving);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (parent_[i] != i) continue;
         treatments_[i].exact = manifolds_[i] == 0 && share > 0; // it may meet something within the tick

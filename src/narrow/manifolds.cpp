@@ -133,14 +133,24 @@ private:
 
 // How far both may come towards each other within the tick: what they fly side by side does not count.
 template<int Dim> float approach(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
-    return ((a.travel - length(a.drift)) + (b.travel - length(b.drift))) + length(a.drift - b.drift);
+    return (a.slack + b.slack) + length(a.drift - b.drift);
 }
 
-// Whether their bounds are farther apart than the margin.
-template<int Dim> bool are_apart(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, float margin) {
-    for (int k = 0; k < Dim; k++)
-        if (a.bounds.low[k] - b.bounds.high[k] > margin || b.bounds.low[k] - a.bounds.high[k] > margin)
-            return true;
+// Whether their bounds stay apart by more than their slack as one drifts past the other: the times at which
+// they are near along each axis have none in common.
+template<int Dim> bool stay_apart(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b) {
+    const double slack = static_cast<double>(a.slack) + b.slack;
+    double from = 0, till = 1;
+    for (int k = 0; k < Dim; k++) {
+        const double above = (b.bounds.low[k] - a.bounds.high[k]) - slack,
+                     below = (a.bounds.low[k] - b.bounds.high[k]) - slack;
+        const double drift = static_cast<double>(b.drift[k]) - a.drift[k];
+        if (drift == 0 && (above > 0 || below > 0)) return true;
+        if (drift == 0) continue;
+        from = std::max(from, (drift > 0 ? below : above) / std::fabs(drift));
+        till = std::min(till, (drift > 0 ? above : below) / -std::fabs(drift));
+        if (from > till) return true;
+    }
     return false;
 }
 
@@ -195,7 +205,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         const float margin = approach(a, b);
         if (may_keep(a, b, bodies, before.subspan(begin, end - begin), margin)) {
             for (const auto& m : before.subspan(begin, end - begin)) keep(m, a, b, bodies, materials, after);
-        } else if (!are_apart(a, b, margin))
+        } else if (!stay_apart(a, b))
             find_pair({a, b, bodies.pose[a.body], bodies.pose[b.body], margin}, bodies, materials,
                       before.subspan(begin, end - begin), false, after);
         pair_of_.resize(after.size(), k);

@@ -128,7 +128,8 @@ template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const 
 template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     s.time = kNever;
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
-    if (ha.count >= kMostHits || hb.count >= kMostHits) return;
+    const int most = refused_ || !b.manifolds[s.manifold].exact ? 1 : kMostHits;
+    if (ha.count >= most || hb.count >= most) return;
     if (s.swept_time < kNever) {
         if (s.swept_time < std::max(ha.since, hb.since)) return; // its bodies go other ways since
         const float left = 1 - s.swept_time / b.seconds;
@@ -296,6 +297,7 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold
     if (suspects.empty()) return false;
     const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, callbacks};
     number_++;
+    refused_ = false;
     sites_.clear();
     for (const Suspect& s : suspects) add_sites(b, s.manifold);
     for (int pass = 0; pass < kMostPasses && pick(b, pass == 0); pass++) {

@@ -68,10 +68,13 @@ public:
 
     // Makes room, so that the first impact after a quiet time allocates nothing.
     void begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges);
+    // Whether so many rounds of a site may be solved beyond the plain ones: see islands/budget.h.
+    using Buy = FunctionRef<bool(std::uint64_t rounds)>;
     struct Callbacks {
         FunctionRef<void(std::uint32_t)> enter_body{}, enter_contact{};
         SweptContacts swept{};
         AfterHit after_hit{};
+        Buy buy{}; // all that are wanted, if null
     };
     // Velocities are those after free motion through the substep, of which `gained` came in it; they are
     // changed. Returns whether any were. Columns are by the bodies' places; enter_body is called before those
@@ -184,9 +187,10 @@ private:
     void look_again(const Bundle& b);
     void turn_to_impact(const Bundle& b, const Site& site);
     void list_hit(const Bundle& b, const Site& site, const Vec<Dim>& impulse);
+    bool buy(const Bundle& b, std::size_t rounds);
     double push(Blow& blow);
-    void agree(std::span<Blow> cluster);
-    void keep_energy(std::span<Blow> cluster);
+    void agree(const Bundle& b, std::span<Blow> cluster);
+    void keep_energy(const Bundle& b, std::span<Blow> cluster);
     Axis axis(const Bundle& b, const Site& site, const Vec<Dim>& along) const;
     Vec<Dim> in_world(const Blow& blow, const std::array<double, Dim>& along_its_axes) const;
     double changed_along(const Blow& blow, std::size_t axis) const;
@@ -209,6 +213,7 @@ private:
     std::vector<Site> sites_;
     std::vector<std::uint32_t> first_site_; // of each manifold listed
     std::uint32_t pass_ = 0;                // counted through the tick
+    bool refused_ = false;                  // no more can be bought in this resolve()
     std::vector<std::uint32_t> touched_;    // bodies, of the present pass
     std::vector<std::uint32_t> near_sites_; // theirs, that meet
     std::vector<std::uint32_t> picked_;     // by clusters, which end at

@@ -14,6 +14,8 @@ namespace {
 // Points of the same time agree when a round changes speeds by less than this share of the fastest.
 constexpr double kAgreed = 1e-10;
 constexpr int kMostRounds = 64;
+// Rounds that are part of any tick: the others are bought.
+constexpr int kPlainRounds = 4;
 // Energy that impacts may add by rounding, as a share of what they move.
 constexpr float kGained = 1e-5f;
 
@@ -147,10 +149,16 @@ template<int Dim> double Impacts<Dim>::push(Blow& s) {
     return std::fabs(pushed) / s.mass + std::sqrt(change) / s.friction_mass;
 }
 
-template<int Dim> void Impacts<Dim>::agree(std::span<Blow> cluster) {
+template<int Dim> bool Impacts<Dim>::buy(const Bundle& b, std::size_t rounds) {
+    refused_ = refused_ || (b.callbacks.buy && !b.callbacks.buy(rounds));
+    return !refused_;
+}
+
+template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<Blow> cluster) {
     double fastest = 0;
     for (const Blow& s : cluster) fastest = std::max<double>(fastest, length(s.met));
     for (int round = 0; round < kMostRounds; round++) {
+        if (round >= kPlainRounds && !buy(b, cluster.size())) break;
         double change = 0;
         for (Blow& s : cluster) change = std::max(change, push(s));
         if (change <= kAgreed * fastest) break;
@@ -167,7 +175,7 @@ template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Blow& s, const std::arra
 // Impulses without restitution never do, and all between both sets keep Coulomb's law: the largest share of
 // restitution that adds nothing. The work of an impulse is its product with the mean of the speeds before and
 // after.
-template<int Dim> void Impacts<Dim>::keep_energy(std::span<Blow> cluster) {
+template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<Blow> cluster) {
     double work = 0, size = 0;
     for (const Blow& s : cluster) {
         const Vec<Dim> impulse = in_world(s, s.impulse);
@@ -182,7 +190,7 @@ template<int Dim> void Impacts<Dim>::keep_energy(std::span<Blow> cluster) {
         s.wanted -= s.bounce;
         for (std::size_t t = 0; t < s.slip.size(); t++) s.slip[t] -= s.turned[t];
     }
-    agree(cluster);
+    agree(b, cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
     for (std::size_t n = 0; n < cluster.size(); n++) {
         const Blow& s = cluster[n];
@@ -272,8 +280,8 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     std::size_t from = 0;
     for (const std::uint32_t end : ends_) {
         const auto cluster = std::span(blows_).subspan(from, end - from);
-        agree(cluster);
-        keep_energy(cluster);
+        agree(b, cluster);
+        keep_energy(b, cluster);
         from = end;
     }
     for (std::size_t n = 0; n < picked_.size(); n++) {

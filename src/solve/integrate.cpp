@@ -285,6 +285,14 @@ void Integrator<Dim>::stop(const flow::Bodies<Dim>& bodies, std::size_t row,
     turn_inertia(bodies, row);
 }
 
+template<int Dim> void Integrator<Dim>::slow(std::size_t row, float share) {
+    const flow::Velocity<Dim> v = velocity(row);
+    write(velocity_, row, {v.linear * share, v.angular * share});
+    const Lane own = lane(row);
+    for (int k = 0; k < Dim + M::kAxial; k++)
+        own[M::kFree + k] *= static_cast<double>(share), own[M::kRemainder + k] = 0;
+}
+
 template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies, std::size_t row) {
     const std::uint32_t i = body_[row - 1];
     const Lane own = lane(row);

@@ -44,6 +44,8 @@ public:
     // `seconds` of the substep, and has gained no more in it.
     void stop(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::CentrePose<Dim>& pose,
               const flow::Velocity<Dim>& velocity, double seconds);
+    // A body loses all but a share of its velocity.
+    void slow(std::size_t row, float share);
     // A body was hit within the substep: its velocity now, and the pose from which it sets out in the
     // substep, instead of that in the columns. Both count as free motion, not as pushed by contacts. What is
     // not round would have another energy at another pose: it takes its spin along, as it is in its own

@@ -54,8 +54,8 @@ bool may_meet(const flow::Collider<Dim>& a, const Leg<Dim>& leg_a, const flow::C
         const Vec<Dim> far = of_small.velocity.linear * static_cast<float>(seconds);
         for (int k = 0; k < Dim; k++) {
             const double at = of_small.from.centre[k], wide = small.reach + margin;
-            if (at + std::max(far[k], 0.0f) + wide < large.bounds.low[k] - large.travel ||
-                at + std::min(far[k], 0.0f) - wide > large.bounds.high[k] + large.travel)
+            if (at + std::max(far[k], 0.0f) + wide < large.bounds.low[k] - large.slack ||
+                at + std::min(far[k], 0.0f) - wide > large.bounds.high[k] + large.slack)
                 return false;
         }
         return true;

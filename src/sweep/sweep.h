@@ -8,6 +8,7 @@
 
 #include "flow/contacts.h"
 
+#include <algorithm>
 #include <optional>
 
 namespace astasis::sweep {
@@ -25,11 +26,18 @@ template<int Dim> struct Leg {
 
 // How fast the surface of a collider moves by its body's spin, m/s; what is round may spin as it likes.
 template<int Dim> float turning_speed(const flow::Collider<Dim>& c, const flow::Velocity<Dim>& v);
-// How fast two colliders may come past each other.
+// And how far within a time, m: no turn takes it out of the sphere of its reach.
 template<int Dim>
-float passing_speed(const flow::Collider<Dim>& a, const flow::Velocity<Dim>& va, const flow::Collider<Dim>& b,
-                    const flow::Velocity<Dim>& vb) {
-    return length(va.linear - vb.linear) + (turning_speed(a, va) + turning_speed(b, vb));
+float turning_way(const flow::Collider<Dim>& c, const flow::Velocity<Dim>& v, float seconds) {
+    const float speed = turning_speed(c, v);
+    return speed > 0 ? std::min(speed * seconds, 2 * c.reach) : 0.0f;
+}
+// How far two colliders may come past each other.
+template<int Dim>
+float passing_way(const flow::Collider<Dim>& a, const flow::Velocity<Dim>& va, const flow::Collider<Dim>& b,
+                  const flow::Velocity<Dim>& vb, float seconds) {
+    return length(va.linear - vb.linear) * seconds +
+           (turning_way(a, va, seconds) + turning_way(b, vb, seconds));
 }
 
 // Whether the surfaces of two colliders may come nearer than `margin` on these legs: a quick test by spheres

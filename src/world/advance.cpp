@@ -131,7 +131,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     flow::begin_column(rows_, bodies, edges_, 0);
     swept_meetings_.clear();
     sorted_manifolds_ = manifolds.size();
-    any_passed_ = false;
+    any_passed_ = out_of_sweeps_ = false;
     make_room_for_added(manifolds.size() + bodies.moving);
     found_at_.assign(manifolds.size(), 0), due_.assign(manifolds.size(), 0),
         swept_at_.resize(manifolds.size());
@@ -223,10 +223,11 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
         sweep(run, i, static_cast<double>(time));
     };
     const auto swept = [&](std::uint32_t k) { return swept_in_[k] == run.stamp() ? &swept_at_[k] : nullptr; };
+    const auto buy = [&](std::uint64_t rounds) { return budget_.buy_rounds(rounds); };
     resolving_ = true;
     const bool moved = impacts_.resolve(bodies, run.manifolds, gained_, inverse_inertia_, lists_,
                                         static_cast<float>(run.seconds), suspects_,
-                                        {enter_body, enter_contact, swept, after_hit});
+                                        {enter_body, enter_contact, swept, after_hit, buy});
     resolving_ = false;
     block_unmet(run);
     if (!moved) return;

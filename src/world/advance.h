@@ -122,6 +122,24 @@ private:
     sweep::Leg<Dim> leg(const Run& run, std::uint32_t body) const;
     flow::CentrePose<Dim> start(const Run& run, std::uint32_t body) const;
     bool is_same_pair(const Run& run, std::uint32_t k, std::uint32_t n) const;
+    // Calls visit(n) for each manifold of the pair of manifold k: those of the tick's start stand side by side.
+    template<typename Visit>
+    void for_each_of_pair(const Run& run, std::uint32_t k, const Visit& visit) const {
+        const flow::Manifold<Dim>& m = run.manifolds[k];
+        std::uint32_t n = k;
+        if (k < sorted_manifolds_) {
+            while (n > 0 && is_same_pair(run, k, n - 1)) n--;
+            for (; n < sorted_manifolds_ && is_same_pair(run, k, n); n++) visit(n);
+        } else {
+            const auto found = first_of_pair(run, m.key_a, m.key_b);
+            for (n = found; n < sorted_manifolds_ && is_same_pair(run, k, n); n++) visit(n);
+        }
+        lists_.for_each_added(run.bodies.mass[m.body_a].inverse_mass > 0 ? m.body_a : m.body_b,
+                              [&](std::uint32_t other) {
+                                  if (is_same_pair(run, k, other)) visit(other);
+                              });
+    }
+    std::uint32_t first_of_pair(const Run& run, std::uint64_t key_a, std::uint64_t key_b) const;
     void treat_alike(const Run& run, flow::Manifold<Dim>& manifold) const;
     std::uint32_t add_manifold(Run& run, const flow::Manifold<Dim>& manifold);
     void update(Run& run, std::uint32_t k, const narrow::PairAt<Dim>& at, std::optional<double> swept = {});
@@ -186,6 +204,11 @@ private:
     }
     bool looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const;
     void find_swept(Run& run, std::span<const solve::Watched> watched);
+    bool buy_sweep() {
+        out_of_sweeps_ = out_of_sweeps_ || !budget_.buy_sweep();
+        return !out_of_sweeps_;
+    }
+    void slow(const Run& run, std::size_t row);
     void sweep(Run& run, std::uint32_t body, std::optional<double> hit_at);
     bool turns_far(const Run& run, const narrow::PairAt<Dim>& at) const;
     void sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at);
@@ -259,6 +282,7 @@ private:
     std::vector<SweptMeeting<Dim>> swept_meetings_;
     bool resolving_ = false, resolved_ = false; // impacts of this substep
     bool any_passed_ = false;
+    bool out_of_sweeps_ = false; // for the rest of the tick
     std::size_t sorted_manifolds_ = 0; // the others were added within the tick
 };
 

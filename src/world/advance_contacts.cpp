@@ -111,6 +111,15 @@ template<int Dim> bool Advance<Dim>::is_same_pair(const Run& run, std::uint32_t 
            run.manifolds[k].key_b == run.manifolds[n].key_b;
 }
 
+template<int Dim>
+std::uint32_t Advance<Dim>::first_of_pair(const Run& run, std::uint64_t key_a, std::uint64_t key_b) const {
+    const auto end = run.manifolds.begin() + static_cast<std::ptrdiff_t>(sorted_manifolds_);
+    const auto at = std::partition_point(run.manifolds.begin(), end, [&](const auto& m) {
+        return m.key_a < key_a || (m.key_a == key_a && m.key_b < key_b);
+    });
+    return static_cast<std::uint32_t>(at - run.manifolds.begin());
+}
+
 // One more manifold within the tick, behind all others.
 template<int Dim> std::uint32_t Advance<Dim>::add_manifold(Run& run, const flow::Manifold<Dim>& m) {
     const auto k = static_cast<std::uint32_t>(run.manifolds.size());
@@ -146,8 +155,7 @@ void Advance<Dim>::update(Run& run, std::uint32_t k, const narrow::PairAt<Dim>& 
     const std::uint32_t body_a = run.manifolds[k].body_a, body_b = run.manifolds[k].body_b;
     pair_.clear(), before_.clear(), after_.clear();
     bool had_points = false;
-    lists_.for_each(run.bodies.mass[body_a].inverse_mass > 0 ? body_a : body_b, [&](std::uint32_t n) {
-        if (!is_same_pair(run, k, n)) return;
+    for_each_of_pair(run, k, [&](std::uint32_t n) {
         pair_.push_back(n);
         had_points = had_points || !run.manifolds[n].passed_by;
     });
@@ -237,7 +245,7 @@ template<int Dim> void Advance<Dim>::find_again(Run& run, std::uint32_t k) {
     const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
     const sweep::Leg<Dim> leg_a = leg(run, m.body_a), leg_b = leg(run, m.body_b);
     const float margin =
-        sweep::passing_speed(a, leg_a.velocity, b, leg_b.velocity) * static_cast<float>(run.left()) +
+        sweep::passing_way(a, leg_a.velocity, b, leg_b.velocity, static_cast<float>(run.left())) +
         kRoom * m.thickness;
     update(run, k, {a, b, leg_a.from, leg_b.from, margin});
 }
@@ -289,7 +297,7 @@ template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, d
         auto& c = run.around.colliders[index];
         c.bounds = bounds_at(run, c, at);
         c.drift = own.velocity.linear * left;
-        c.travel = length(c.drift) + sweep::turning_speed(c, own.velocity) * left + room;
+        c.slack = sweep::turning_way(c, own.velocity, left) + room;
         run.around.index->keep(index, c, true);
         find_near(run, c);
         for (const std::uint32_t other : near_) {
@@ -298,11 +306,15 @@ template<int Dim> void Advance<Dim>::look_around(Run& run, std::uint32_t body, d
             const flow::CentrePose<Dim> there = theirs.at(time);
             if (!sweep::may_meet(c, {at, own.velocity}, d, {there, theirs.velocity}, left, room)) continue;
             const bool first = c.key < d.key;
-            const float margin = sweep::passing_speed(c, own.velocity, d, theirs.velocity) * left + room;
+            const float margin = sweep::passing_way(c, own.velocity, d, theirs.velocity, left) + room;
             before_.clear(), after_.clear();
             find_touching(run, {first ? c : d, first ? d : c, first ? at : there, first ? there : at, margin},
                           false);
-            for (const auto& m : after_) impacts_.found_anew(add_manifold(run, m));
+            for (const auto& m : after_) {
+                const std::uint32_t added = add_manifold(run, m);
+                looked_in_[added] = 0; // what is swept has yet to look at it
+                impacts_.found_anew(added);
+            }
         }
     }
 }
@@ -423,6 +435,7 @@ template<int Dim> void Advance<Dim>::refresh_updated() {
     template sweep::Leg<Dim> Advance<Dim>::leg(const Run&, std::uint32_t) const;                             \
     template flow::CentrePose<Dim> Advance<Dim>::start(const Run&, std::uint32_t) const;                     \
     template bool Advance<Dim>::is_same_pair(const Run&, std::uint32_t, std::uint32_t) const;                \
+    template std::uint32_t Advance<Dim>::first_of_pair(const Run&, std::uint64_t, std::uint64_t) const;      \
     template std::uint32_t Advance<Dim>::add_manifold(Run&, const flow::Manifold<Dim>&);                     \
     template void Advance<Dim>::update(Run&, std::uint32_t, const narrow::PairAt<Dim>&,                      \
                                        std::optional<double>);                                               \

@@ -38,10 +38,23 @@ template<int Dim> void Advance<Dim>::find_swept(Run& run, std::span<const solve:
     for_each_row(watched, &solve::Watched::swept, [&](std::size_t row) {
         if (is_swept(run, row)) mark_swept(row);
     });
-    for (std::size_t n = 0; n < swept_.size(); n++) {
+    for (std::size_t n = 0; n < swept_.size() && !out_of_sweeps_; n++) {
         swept_velocity_[rows_[swept_[n]]] = integrator_.velocity(rows_[swept_[n]]);
         sweep(run, swept_[n], {});
     }
+    if (!out_of_sweeps_) return;
+    for (const std::uint32_t i : swept_) slow(run, rows_[i]), is_swept_[rows_[i]] = 0;
+    for (const std::uint32_t k : swept_hits_) swept_in_[k] = 0;
+    swept_.clear(), swept_hits_.clear();
+}
+
+// Where more is fast at once than the budget can lead along its paths, what is fast loses the speed for which
+// it would have to be: with what is left it comes no farther than contacts serve for.
+template<int Dim> void Advance<Dim>::slow(const Run& run, std::size_t row) {
+    const flow::Velocity<Dim> v = integrator_.velocity(row);
+    const float way =
+        (length(v.linear) + math::magnitude(v.angular) * paths_[row].reach) * static_cast<float>(run.seconds);
+    if (way > paths_[row].swept_from) integrator_.slow(row, paths_[row].swept_from / way);
 }
 
 // What a body meets first, pair by pair: in the substep, or after it was hit at a time within it.
@@ -54,23 +67,27 @@ template<int Dim> void Advance<Dim>::sweep(Run& run, std::uint32_t body, std::op
         if (hit_at && swept_in_[k] == run.stamp() && !run.manifolds[k].passed_by &&
             static_cast<double>(swept_at_[k].time) > *hit_at)
             pass_by(run, k, false), impacts_.found_anew(k);
-    for (std::size_t n = 0; n < all.size(); n++) {
-        const std::uint32_t k = all[n];
+    if (out_of_sweeps_) return; // it is slowed
+    for (const std::uint32_t k : all) {
         if (!hit_at && looked_in_[k] == run.stamp()) continue;
-        const auto end = all.begin() + static_cast<std::ptrdiff_t>(n);
-        if (std::none_of(all.begin(), end, [&](std::uint32_t other) { return is_same_pair(run, k, other); }))
-            sweep_pair(run, k, hit_at);
+        std::uint32_t first = k;
+        for_each_of_pair(run, k, [&](std::uint32_t n) { first = std::min(first, n); });
+        if (first == k) sweep_pair(run, k, hit_at);
     }
 }
 
 template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at) {
     const double from = hit_at.value_or(0);
-    const flow::Manifold<Dim> m = run.manifolds[k];
-    const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);
+    struct {
+        std::uint32_t body_a, body_b;
+        bool passed_by;
+    } m{run.manifolds[k].body_a, run.manifolds[k].body_b, run.manifolds[k].passed_by}; // others may come
+    const auto &a = collider(run, m.body_a, run.manifolds[k].shape_a),
+               &b = collider(run, m.body_b, run.manifolds[k].shape_b);
     sweep::Leg<Dim> leg_a = leg(run, m.body_a), leg_b = leg(run, m.body_b);
     // By how much one passes the other in the substep, against what may take it through.
     const float way =
-        sweep::passing_speed(a, leg_a.velocity, b, leg_b.velocity) * static_cast<float>(run.seconds);
+        sweep::passing_way(a, leg_a.velocity, b, leg_b.velocity, static_cast<float>(run.seconds));
     float most = 1e30f;
     if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, paths_[rows_[m.body_a]].swept_from);
     if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, paths_[rows_[m.body_b]].swept_from);
@@ -86,7 +103,7 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
         return sweep_on(run, k, *hit, leg_a, leg_b, from, size);
     const double left = run.seconds - from;
     std::optional<double> time;
-    if (sweep::may_meet(a, leg_a, b, leg_b, left, kNear * size))
+    if (sweep::may_meet(a, leg_a, b, leg_b, left, kNear * size) && buy_sweep())
         time = sweep::time_of_impact(a, run.bodies.mass[m.body_a].centre, leg_a, b,
                                      run.bodies.mass[m.body_b].centre, leg_b, left);
     // Where they touch already their contact keeps them apart, by all that may come near in the substep; but
@@ -121,7 +138,8 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
     const bool on_surface = shape::is_surface(a.spec->geometry) || shape::is_surface(b.spec->geometry);
     const bool a_moves = math::magnitude(leg_a.velocity.angular) > math::magnitude(leg_b.velocity.angular);
     const sweep::Leg<Dim> from_a = leg_a, from_b = leg_b;
-    const auto first_time = [&](const Vec<Dim>& away) {
+    const auto first_time = [&](const Vec<Dim>& away) -> std::optional<double> {
+        if (!buy_sweep()) return std::nullopt;
         if (a_moves) leg_a.from.centre = from_a.from.centre + away * -1.0f;
         else leg_b.from.centre = from_b.from.centre + away;
         if (on_surface) return sweep::time_of_impact(a, centre_a, leg_a, b, centre_b, leg_b, left);
@@ -214,12 +232,14 @@ template<int Dim> void Advance<Dim>::stop_short(Run& run) {
         if (!is_swept(run, r)) return;
         const flow::Velocity<Dim> v = integrator_.velocity(r), &swept = swept_velocity_[r];
         if (is_swept_[r] && v.linear == swept.linear && v.angular == swept.angular) return;
+        if (out_of_sweeps_) return slow(run, r);
         const std::uint32_t i = bodies_[r - 1];
         mark_swept(r);
         sweep::Leg<Dim> own = leg(run, i);
         const double from = resolved_ && impacts_.was_hit(i) ? static_cast<double>(impacts_.last_hit(i)) : 0;
         own.from = own.at(from);
         const double left = run.seconds - from, time = first_in_way(run, i, own, from, left);
+        if (out_of_sweeps_) return slow(run, r);
         if (time < left)
             stops_.push_back({static_cast<std::uint32_t>(r), from + time, own.at(time), {}, from});
     });
@@ -236,7 +256,8 @@ template<int Dim>
 std::optional<double> Advance<Dim>::leaves_and_meets(const Run& run, const flow::Collider<Dim>& c,
                                                      const sweep::Leg<Dim>& own, const flow::Collider<Dim>& d,
                                                      const sweep::Leg<Dim>& theirs, double seconds) {
-    const auto time_of_impact = [&](const sweep::Leg<Dim>& mine) {
+    const auto time_of_impact = [&](const sweep::Leg<Dim>& mine) -> std::optional<double> {
+        if (!buy_sweep()) return std::nullopt;
         return sweep::time_of_impact(c, run.bodies.mass[c.body].centre, mine, d,
                                      run.bodies.mass[d.body].centre, theirs, seconds);
     };
@@ -268,8 +289,8 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
         const auto& c = run.around.colliders[index];
         flow::Collider<Dim> path = c;
         path.bounds = bounds_at(run, c, own.from);
-        path.travel =
-            (length(own.velocity.linear) + sweep::turning_speed(c, own.velocity)) * static_cast<float>(left);
+        path.drift = own.velocity.linear * static_cast<float>(left);
+        path.slack = sweep::turning_way(c, own.velocity, static_cast<float>(left));
         near_.clear();
         run.around.index->query(broad::box_around(flow::reached(path)), [&](std::uint32_t other) {
             const auto& d = run.around.colliders[other];
@@ -296,13 +317,15 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
     return first;
 }
 
-// What turns far may be found to touch, early rather than late, where it does not come nearer: it goes no
+// What turns far may be found to touch, early rather than late, where it does not come nearer; and where
+// further impacts of a body that was hit cannot be bought it meets others without one. What is swept goes no
 // farther than to there, and on from there in the next substep.
 template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
     for (const std::uint32_t k : swept_hits_) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         const auto& at = swept_at_[k];
-        if (swept_in_[k] != run.stamp() || m.passed_by || !at.far_turn || !(at.time > 0)) continue;
+        if (swept_in_[k] != run.stamp() || m.passed_by || !(at.time > 0)) continue;
+        if (!at.far_turn && !impacts_.was_hit(m.body_a) && !impacts_.was_hit(m.body_b)) continue;
         const auto is_it = [&](const auto& hit) { return hit.manifold == k; };
         if (resolved_ && std::any_of(impacts_.hits().begin(), impacts_.hits().end(), is_it)) continue;
         for (const bool is_a : {true, false}) {
@@ -343,6 +366,7 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
     template bool Advance<Dim>::is_swept(const Run&, std::size_t) const;                                     \
     template bool Advance<Dim>::looks_at(const Run&, std::uint32_t, std::uint32_t) const;                    \
     template void Advance<Dim>::find_swept(Run&, std::span<const solve::Watched>);                           \
+    template void Advance<Dim>::slow(const Run&, std::size_t);                                               \
     template void Advance<Dim>::sweep(Run&, std::uint32_t, std::optional<double>);                           \
     template void Advance<Dim>::sweep_pair(Run&, std::uint32_t, std::optional<double>);                      \
     template void Advance<Dim>::sweep_on(Run&, std::uint32_t, const typename solve::Impacts<Dim>::Hit&,      \

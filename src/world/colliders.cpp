@@ -47,7 +47,7 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
         c.body = i, c.shape = k, c.spec = &shape;
         c.reach = length(shape.placement.position - bodies.mass[i].centre) + shape::reach(shape.geometry);
         c.thickness = shape::thickness(shape.geometry);
-        c.travel = nearby(c), c.drift = {}, c.turn = {};
+        c.slack = nearby(c), c.drift = {}, c.turn = {};
         still.reach = std::max(still.reach, c.reach);
         still.size = k == 0 ? c.thickness : std::min(still.size, c.thickness);
     }
@@ -56,7 +56,7 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
 template<int Dim> void World<Dim>::State::place_colliders(std::uint32_t i) {
     for (const std::uint32_t k : rows[i].colliders) {
         auto& c = colliders[k];
-        if (i >= bodies.moving) c.travel = nearby(c), c.drift = {}, c.turn = {}; // what sleeps comes no way
+        if (i >= bodies.moving) c.slack = nearby(c), c.drift = {}, c.turn = {}; // what sleeps comes no way
         set_bounds(c);
         index.put(k, c, i < bodies.moving);
     }
@@ -77,11 +77,10 @@ template<int Dim> void World<Dim>::State::set_travel(double seconds) {
         const Vec<Dim> acceleration = dynamic ? spec.gravity * bodies.free[i].gravity_scale +
                                                     bodies.push[i].force * bodies.mass[i].inverse_mass
                                               : Vec<Dim>{};
-        const float way = length(v.linear) + length(acceleration) * tick;
+        const float gained = length(acceleration) * tick;
         for (const std::uint32_t k : rows[i].colliders) {
             auto& c = colliders[k];
-            const float turning = math::is_finite(c.reach) ? math::magnitude(v.angular) * c.reach : 0.0f;
-            c.travel = (way + turning) * tick + nearby(c);
+            c.slack = gained * tick + sweep::turning_way(c, v, tick) + nearby(c);
             c.drift = v.linear * tick, c.turn = v.angular * tick;
             moving_colliders.push_back(k);
         }

@@ -50,7 +50,6 @@ public:
                 c.bounds.low = c.bounds.low + c.drift, c.bounds.high = c.bounds.high + c.drift;
                 index_.keep(i, c, true);
                 if (n_.in(0, 1) < 0.05) velocity_[i] = n_.template vec<D>(-0.2, 0.2);
-                c.travel = length(c.drift);
             }
         }
     }
@@ -107,7 +106,7 @@ private:
         const bool endless = n_.in(0, 1) < 0.03;
         const Vec<D> half = endless ? test::all<D>(INFINITY) : n_.template vec<D>(0.05, 0.8);
         c.bounds = {at - half, at + half};
-        c.travel = n_.f(0, 0.1);
+        c.slack = n_.f(0, 0.1);
     }
     void change_layers(std::uint32_t i) {
         auto& s = *specs_[i];
@@ -151,7 +150,7 @@ TYPED_TEST(PairFinderTest, WhatStandsStillIsLeftAlone) {
     broad::PairFinder<D> finder;
     for (std::uint32_t i = 0; i < 500; i++) {
         auto& c = colliders[i];
-        c.key = c.body = i, c.spec = &spec, c.travel = 0.01f;
+        c.key = c.body = i, c.spec = &spec, c.slack = 0.01f;
         const Point<D> at = Point<D>{} + Vec<D>{0.9f * static_cast<float>(i)};
         c.bounds = {at - test::all<D>(0.5f), at + test::all<D>(0.5f)};
         index.put(i, c, true);

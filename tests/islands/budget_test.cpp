@@ -24,7 +24,7 @@ std::vector<std::uint32_t> granted(Budget& budget, int wanted = 0, std::uint64_t
 
 TEST(Budget, TheCheapestIslandsComeFirst) {
     Budget budget;
-    budget.begin(0, 1);
+    budget.begin(0, 1, 0);
     budget.claim(1, kLeastAllowance / 2), budget.claim(2, 10), budget.claim(3, kLeastAllowance);
     budget.claim(4, 10);
     EXPECT_EQ(granted(budget), (std::vector<std::uint32_t>{2, 4, 1}));
@@ -34,14 +34,14 @@ TEST(Budget, TheCheapestIslandsComeFirst) {
 
 TEST(Budget, ManySmallIslandsShareAsMuchAsThePlainTickCosts) {
     Budget budget;
-    budget.begin(10 * kLeastAllowance, 1);
+    budget.begin(10 * kLeastAllowance, 1, 0);
     for (std::uint32_t i = 0; i < 9; i++) budget.claim(i, kLeastAllowance);
     EXPECT_EQ(granted(budget).size(), 9u);
 }
 
 TEST(Budget, WhatCannotHaveItsLevelGetsALowerOne) {
     Budget budget;
-    budget.begin(0, 1);
+    budget.begin(0, 1, 0);
     const std::uint64_t least = kLeastAllowance / 10;
     for (std::uint32_t i = 0; i < 4; i++) budget.claim(i, 4 * least);
     std::vector<int> levels;
@@ -53,14 +53,14 @@ TEST(Budget, WhatCannotHaveItsLevelGetsALowerOne) {
 
 TEST(Budget, ACrowdGetsNothing) {
     Budget budget;
-    budget.begin(100 * kLeastAllowance, 1);
+    budget.begin(100 * kLeastAllowance, 1, 0);
     budget.claim(7, kLeastAllowance + 1);
     EXPECT_TRUE(granted(budget).empty());
 }
 
 TEST(Budget, NothingIsGrantedWithoutAShare) {
     Budget budget;
-    budget.begin(1000, 0);
+    budget.begin(1000, 0, 0);
     budget.claim(7, 1);
     EXPECT_TRUE(granted(budget).empty());
     EXPECT_EQ(budget.cost().exactness.refused, 1u);
@@ -68,7 +68,7 @@ TEST(Budget, NothingIsGrantedWithoutAShare) {
 
 TEST(Budget, SomeContactsAreFoundAnewInAnyTick) {
     Budget budget;
-    budget.begin(1000, 0);
+    budget.begin(1000, 0, 0);
     std::uint64_t found = 0;
     while (budget.buy_update()) found++;
     EXPECT_EQ(found,

@@ -24,8 +24,8 @@ template<int D> struct Scene {
         bodies.mass.resize(2);
         bodies.pose[1].centre = {100, 0.499};
         colliders[0] = {
-            .key = 4, .body = 0, .spec = &floor, .reach = INFINITY, .thickness = INFINITY, .travel = 0.01f};
-        colliders[1] = {.key = 9, .body = 1, .spec = &box, .reach = 1, .thickness = 1, .travel = 0.01f};
+            .key = 4, .body = 0, .spec = &floor, .reach = INFINITY, .thickness = INFINITY, .slack = 0.01f};
+        colliders[1] = {.key = 9, .body = 1, .spec = &box, .reach = 1, .thickness = 1, .slack = 0.01f};
     }
     std::vector<flow::Manifold<D>> find(const std::vector<flow::Manifold<D>>& before) {
         std::vector<flow::Manifold<D>> after;
@@ -55,7 +55,7 @@ TYPED_TEST(ManifoldsTest, HoldThePairItsMaterialsAndItsPoints) {
         // Evaluated at the same poses, a point says the same.
         EXPECT_NEAR(flow::evaluate(m, m.points[i], scene.bodies).separation, m.points[i].separation, 1e-6);
     }
-    scene.bodies.pose[1].centre.y = 0.53; // farther than both may travel
+    scene.bodies.pose[1].centre.y = 0.53; // farther than the slack of both
     EXPECT_TRUE(scene.find(found).empty());
 }
 
