@@ -16,6 +16,10 @@ namespace {
 constexpr float kNear = 0.01f, kAtOnce = 2e-4f, kStandOff = 1e-4f, kMostOff = 2e-2f;
 // Normals that differ by less (cosine) are of one contact.
 constexpr float kOneNormal = 0.99f;
+// The share of the way from which it is swept that a body goes on by in a substep after it was slowed: of
+// boxes that fall on one another at a thousand widths a second they overlap by 14 % of their width then, with
+// a half by 40.
+constexpr float kSlowed = 0.25f;
 // A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
 constexpr float kFarTurn = 0.1f;
 
@@ -54,7 +58,7 @@ template<int Dim> void Advance<Dim>::slow(const Run& run, std::size_t row) {
     const flow::Velocity<Dim> v = integrator_.velocity(row);
     const float way =
         (length(v.linear) + math::magnitude(v.angular) * paths_[row].reach) * static_cast<float>(run.seconds);
-    if (way > paths_[row].swept_from) integrator_.slow(row, paths_[row].swept_from / way);
+    if (way > paths_[row].swept_from) integrator_.slow(row, kSlowed * paths_[row].swept_from / way);
 }
 
 // What a body meets first, pair by pair: in the substep, or after it was hit at a time within it.
