@@ -77,6 +77,15 @@ template<typename T> ASTASIS_LANES Vector<3, T> operator*(const InertiaOf<3, T>&
     return {(m.xx * v.x + m.xy * v.y) + m.xz * v.z, (m.xy * v.x + m.yy * v.y) + m.yz * v.z,
             (m.xz * v.x + m.yz * v.y) + m.zz * v.z};
 }
+template<typename T, typename M>
+ASTASIS_LANES InertiaOf<2, T> select(const M& m, const InertiaOf<2, T>& a, const InertiaOf<2, T>& b) {
+    return {select(m, a.xx, b.xx)};
+}
+template<typename T, typename M>
+ASTASIS_LANES InertiaOf<3, T> select(const M& m, const InertiaOf<3, T>& a, const InertiaOf<3, T>& b) {
+    return {select(m, a.xx, b.xx), select(m, a.xy, b.xy), select(m, a.xz, b.xz),
+            select(m, a.yy, b.yy), select(m, a.yz, b.yz), select(m, a.zz, b.zz)};
+}
 template<typename T> ASTASIS_LANES T trace(const InertiaOf<2, T>& m) { return m.xx; }
 template<typename T> ASTASIS_LANES T trace(const InertiaOf<3, T>& m) { return (m.xx + m.yy) + m.zz; }
 

@@ -91,6 +91,50 @@ ASTASIS_LANES void carry_impulses(const Group<D, T>& g, const Axes<D, T>& before
     write_along(g, p + L::kAlong, select(same(before.n, now.n), along, across(now.to(drag))));
 }
 
+// Where both bodies of a face have hardly moved since the tick began, their levers and masses stand till its
+// end: a turn in rad, and a way as a share of the speed of the fastest push, which is in thicknesses a second
+// (a five-thousandth of the thickness).
+constexpr float kStandingTurn = 2e-4f, kStandingWay = 5e-5f;
+
+template<typename T> ASTASIS_LANES auto stands(const Turn<2, T>& r) {
+    return r.s * r.s <= T(kStandingTurn * kStandingTurn);
+}
+template<typename T> ASTASIS_LANES auto stands(const Turn<3, T>& r) {
+    return T(4.0f) * dot(r.q, r.q) <= T(kStandingTurn * kStandingTurn);
+}
+
+// Of a point of a face: how the cores have moved, and the gap. Changes are small, so that a gap that does not
+// change keeps all its digits.
+template<int D, typename T> struct FacePoint {
+    using L = Layout<D>;
+    Vector<D, T> core_a, core_b, from, change;
+    T gap_at_start, gap;
+
+    ASTASIS_LANES FacePoint(const Fields<D, T>& cold, int i, const Moved<D, T>& a, const Moved<D, T>& b,
+                            const Vector<D, T>& n0, const Vector<D, T>& tilt) {
+        const int c = L::cold_point(i);
+        const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
+        const Vector<D, T> da = change_by(a.turn, ra), db = change_by(b.turn, rb);
+        core_a = ra + da, core_b = rb + db;
+        from = cold.vector(L::kBetween) + (rb - ra), change = (b.place - a.place) + (db - da);
+        gap_at_start = cold.number(c + L::kGapAtStart);
+        gap = (gap_at_start + dot(n0, change)) + dot(tilt, from + change);
+    }
+};
+
+// How fast two bodies come together, in contact axes.
+template<int D, typename T> struct Approaching {
+    Vector<D, T> linear;
+    Turning<D, T> wa, wb;
+
+    Approaching() = default;
+    ASTASIS_LANES Approaching(const Axes<D, T>& axes, const Velocity<D, T>& a, const Velocity<D, T>& b)
+        : linear(axes.to(a.linear - b.linear)), wa(axes.turn_to(a.angular)), wb(axes.turn_to(b.angular)) {}
+    ASTASIS_LANES T along_normal(const Vector<D, T>& arm_a, const Vector<D, T>& arm_b) const {
+        return linear.x + (normal_speed(wa, arm_a) - normal_speed(wb, arm_b));
+    }
+};
+
 // The lanes of one point that may meet within the substep.
 template<int D, typename T> struct ApproachSearch {
     using L = Layout<D>;
@@ -111,23 +155,25 @@ template<int D, typename T> struct ApproachSearch {
                     gap <= seconds * most);
     }
     // Most points cannot, whatever their bodies gained: these velocities need not be loaded.
-    ASTASIS_LANES void look(const Group<D, T>& g, int k, int i, const T& gap, const T& push_mass,
-                            const Vector<D, T>& normal, const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
-                            const T& speed) {
-        const T push = g.number(L::point(i) + L::kPush);
+    ASTASIS_LANES void look(const Group<D, T>& g, int k, int i, const T& gap, const Axes<D, T>& axes,
+                            const Approaching<D, T>& velocities) {
+        const int p = L::point(i);
+        const Vector<D, T> arm_a = g.vector(p + L::kArmA), arm_b = g.vector(p + L::kArmB);
+        const T push = g.number(p + L::kPush), push_mass = g.number(p + L::kPushMass);
         const T gained = linear + angular * (no_less(arm_a) + no_less(arm_b));
+        const T speed = velocities.along_normal(arm_a, arm_b);
         if (any(may_meet(gap, push, push_mass, speed + gained)))
-            look_closer(g, k, i, gap, push_mass, normal, arm_a, arm_b, speed);
+            look_closer(g, k, i, gap, axes, arm_a, arm_b, speed);
     }
-    void look_closer(const Group<D, T>& g, int k, int i, const T& gap, const T& push_mass,
-                     const Vector<D, T>& normal, const Vector<D, T>& arm_a, const Vector<D, T>& arm_b,
-                     const T& speed) {
-        const auto ga = load_velocity<D, T>(rows.gained, g.body_a()),
-                   gb = load_velocity<D, T>(rows.gained, g.body_b());
-        const T zero(0.0f), gained = zero - dot(speed_at(gb, arm_b) - speed_at(ga, arm_a), normal);
+    void look_closer(const Group<D, T>& g, int k, int i, const T& gap, const Axes<D, T>& axes,
+                     const Vector<D, T>& arm_a, const Vector<D, T>& arm_b, const T& speed) {
+        const Approaching<D, T> gains(axes, load_velocity<D, T>(rows.gained, g.body_a()),
+                                      load_velocity<D, T>(rows.gained, g.body_b()));
+        const int p = L::point(i);
+        const T gained = gains.along_normal(arm_a, arm_b);
         const T most = larger(speed, speed - gained);
-        const auto may =
-            both(may_meet(gap, g.number(L::point(i) + L::kPush), push_mass, most), most > gained);
+        const auto may = both(may_meet(gap, g.number(p + L::kPush), g.number(p + L::kPushMass), most),
+                              most > gained);
         if (!any(may)) return;
         alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
         N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
@@ -148,7 +194,7 @@ template<int D, typename T> struct MiddleOfLoad;
 template<typename T> struct MiddleOfLoad<2, T> {
     ASTASIS_LANES MiddleOfLoad(const Group<2, T>&, int, const T&) {}
     ASTASIS_LANES void add(const Group<2, T>&, int, const Vector<2, T>&, const Vector<2, T>&, const T&) {}
-    ASTASIS_LANES void write(const Group<2, T>&) const {}
+    template<typename M> ASTASIS_LANES void write(const Group<2, T>&, const M&) const {}
 };
 template<typename T> struct MiddleOfLoad<3, T> {
     using L = Layout<3>;
@@ -166,14 +212,16 @@ template<typename T> struct MiddleOfLoad<3, T> {
         all = all + weight;
         ay = ay + weight * a.y, az = az + weight * a.z, by = by + weight * b.y, bz = bz + weight * b.z;
     }
-    ASTASIS_LANES void write(const Group<3, T>& g) const {
+    // Lanes of `stood` keep theirs.
+    template<typename M> ASTASIS_LANES void write(const Group<3, T>& g, const M& stood) const {
+        const auto set = [&](int f, const T& x) { g.set(f, select(stood, g.number(f), x)); };
         const T one(1.0f), least(1e-30f); // loads near the least floats have no quotients
         const auto bears = all > least;
         const T share = select(bears, g.cold.number(L::kSpread), one);
         const T left = (one - share) / select(bears, all, one);
-        g.set(L::kShare, share);
-        g.set(L::kMiddleA, ay * left), g.set(L::kMiddleA + 1, az * left);
-        g.set(L::kMiddleB, by * left), g.set(L::kMiddleB + 1, bz * left);
+        set(L::kShare, share);
+        set(L::kMiddleA, ay * left), set(L::kMiddleA + 1, az * left);
+        set(L::kMiddleB, by * left), set(L::kMiddleB + 1, bz * left);
     }
 };
 
@@ -276,6 +324,25 @@ template<int D, typename T> void end_bounces(const Group<D, T>& g, int points, W
     *info &= ~L::kBouncesInGroup;
 }
 
+// What changes of a group all of whose manifolds stand: the gaps, and what their points gave.
+template<int D, typename T>
+ASTASIS_LANES void refresh_standing(const Group<D, T>& g, int k, const Moved<D, T>& a, const Moved<D, T>& b,
+                                    const Vector<D, T>& n0, const Vector<D, T>& tilt, When when,
+                                    ApproachSearch<D, T>& search) {
+    using L = Layout<D>;
+    const Axes<D, T> axes = axes_of(g.vector(L::kNormal));
+    const Approaching<D, T> velocities(axes, load_velocity<D, T>(search.rows.velocity, g.body_a()),
+                                       load_velocity<D, T>(search.rows.velocity, g.body_b()));
+    const int points = g.most_points();
+    for (int i = 0; i < points; i++) {
+        const FacePoint<D, T> at(g.cold, i, a, b, n0, tilt);
+        const T gap = select(at.gap_at_start < T(L::kNoPoint), at.gap, at.gap_at_start);
+        g.set(L::point(i) + L::kGap, gap);
+        carry_impulses(g, axes, axes, i, when);
+        search.look(g, k, i, gap, axes, velocities);
+    }
+}
+
 // Long, since all of it is one chain of values that stay in registers.
 template<int D, typename T>
 int refresh( // NOLINT(readability-function-size)
@@ -301,25 +368,37 @@ int refresh( // NOLINT(readability-function-size)
                    vb = load_velocity<D, T>(rows.velocity, g.body_b());
         const Axes<D, T> axes_before = axes_of(g.vector(L::kNormal));
         const bool some_round = any(by_centres);
+        const T still_way = T(kStandingWay) * g.number(L::kMostPush);
+        auto stands_now = both(both(stands(a.turn), stands(b.turn)),
+                               both(dot(place, place) <= still_way * still_way, opposite(by_centres)));
+        if constexpr (D == 3)
+            stands_now =
+                both(stands_now, both(cold.number(L::kRimA) <= zero, cold.number(L::kRimB) <= zero));
+        const auto stood = both(stands_now, cold.number(L::kStands) > zero);
+        const int points = g.most_points();
+        if (g.has_bounce()) end_bounces(g, points, when);
+        const bool has_slip = g.has_slip();
+        if (all(stood) && !has_slip) {
+            refresh_standing(g, k, a, b, n0, tilt, when, search);
+            continue;
+        }
+        const bool some_stood = any(stood);
+        cold.set(L::kStands, select(stands_now, T(1.0f), zero));
         Vector<D, T> normal = n0 + tilt;
         Axes<D, T> axes;
         InertiaOf<D, T> inertia_a, inertia_b;
         Tensor<D, T> masses;
-        const int points = g.most_points();
-        if (g.has_bounce()) end_bounces(g, points, when);
+        Approaching<D, T> velocities;
         MiddleOfLoad<D, T> middle(g, points, search.seconds);
-        const bool has_slip = g.has_slip();
         RunMore<D, T> run_more(none);
         for (int i = 0; i < points; i++) {
-            const int p = L::point(i), c = L::cold_point(i);
-            const Vector<D, T> ra = cold.vector(c + L::kCoreA), rb = cold.vector(c + L::kCoreB);
-            const Vector<D, T> da = change_by(a.turn, ra), db = change_by(b.turn, rb);
-            const Vector<D, T> from = between + (rb - ra), change = place + (db - da);
-            const T gap_at_start = cold.number(c + L::kGapAtStart);
+            const int p = L::point(i);
+            const FacePoint<D, T> at(cold, i, a, b, n0, tilt);
+            const Vector<D, T>&from = at.from, &change = at.change;
+            const T gap_at_start = at.gap_at_start;
             const auto is_point = gap_at_start < T(L::kNoPoint);
-            // Changes are small, so that a gap that does not change keeps all its digits.
-            T gap = (gap_at_start + dot(n0, change)) + dot(tilt, from + change);
-            Vector<D, T> core_a = ra + da, core_b = rb + db, now = from + change;
+            T gap = at.gap;
+            Vector<D, T> core_a = at.core_a, core_b = at.core_b, now = from + change;
             T bend = zero;
             if (some_round) {
                 const T size = root(dot(now, now));
@@ -357,12 +436,21 @@ int refresh( // NOLINT(readability-function-size)
             const Vector<D, T> arm_a = core_a + normal * (skin_a + overlap),
                                arm_b = core_b - normal * (skin_b + overlap);
             if (i == 0) { // round shapes have one point, others one normal
+                if (some_stood) normal = select(stood, g.vector(L::kNormal), normal);
                 axes = axes_of(normal);
                 inertia_a = turned(axes, g.world_inertia(L::kInertiaA, rows.inertia, g.body_a()));
                 inertia_b = turned(axes, g.world_inertia(L::kInertiaB, rows.inertia, g.body_b()));
+                if (some_stood) {
+                    inertia_a = select(stood, g.inertia(L::kInertiaA), inertia_a);
+                    inertia_b = select(stood, g.inertia(L::kInertiaB), inertia_b);
+                }
                 masses = masses_of(g, axes);
+                velocities = Approaching<D, T>(axes, va, vb);
             }
-            const Vector<D, T> lever_a = axes.to(arm_a), lever_b = axes.to(arm_b);
+            Vector<D, T> lever_a = axes.to(arm_a), lever_b = axes.to(arm_b);
+            if (some_stood)
+                lever_a = select(stood, g.vector(p + L::kArmA), lever_a),
+                lever_b = select(stood, g.vector(p + L::kArmB), lever_b);
             g.set_vector(p + L::kArmA, lever_a), g.set_vector(p + L::kArmB, lever_b);
             g.set(p + L::kGap, gap + bend);
             const Tensor<D, T> meets = with_lever(with_lever(masses, inertia_a, lever_a), inertia_b, lever_b);
@@ -372,8 +460,7 @@ int refresh( // NOLINT(readability-function-size)
             middle.add(g, i, lever_a, lever_b, gap);
             if (has_slip) run_more.add(select(is_point, T(1.0f), zero), core_a, core_b, arm_a, arm_b);
             carry_impulses(g, axes_before, axes, i, when);
-            search.look(g, k, i, gap, push_mass, normal, arm_a, arm_b,
-                        zero - dot(speed_at(vb, arm_b) - speed_at(va, arm_a), normal));
+            search.look(g, k, i, gap, axes, velocities);
         }
         g.set_vector(L::kNormal, normal);
         if (has_slip)
@@ -381,7 +468,7 @@ int refresh( // NOLINT(readability-function-size)
                                              run_more.in(g, search.seconds, va, vb, normal, by_a, by_b));
         if constexpr (D == 3) {
             g.set_inertia(L::kInertiaA, inertia_a), g.set_inertia(L::kInertiaB, inertia_b);
-            middle.write(g);
+            middle.write(g, stood);
             const FrictionLevers<3, T> levers(g);
             for (int i = 0; i < points; i++) {
                 const int p = L::point(i);

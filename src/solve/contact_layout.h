@@ -60,7 +60,9 @@ template<int Dim> struct Layout {
     // Of bodies with locks, inverse masses along the world's axes.
     static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
     static constexpr int kSpread = kLockedMassB + Dim;
-    static constexpr int kColdPoint = kSpread + 1;
+    // 1 where normal, levers and masses were found while both bodies stood as they began the tick, else 0.
+    static constexpr int kStands = kSpread + 1;
+    static constexpr int kColdPoint = kStands + 1;
     // Of each point, from cold_point(i) on.
     static constexpr int kCoreA = 0, kCoreB = Dim; // from each centre, at the start
     static constexpr int kGapAtStart = 2 * Dim;
