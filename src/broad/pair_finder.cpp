@@ -7,9 +7,12 @@
 namespace astasis::broad {
 namespace {
 
-template<int Dim> bool meet(const Bounds<Dim>& p, const Bounds<Dim>& q) {
-    for (int k = 0; k < Dim; k++)
-        if (p.high[k] < q.low[k] || q.high[k] < p.low[k]) return false;
+// Whether a box and what a collider may reach meet.
+template<int Dim> bool meet(const Bounds<Dim>& p, const flow::Collider<Dim>& c) {
+    for (int k = 0; k < Dim; k++) {
+        if (p.high[k] < c.bounds.low[k] + std::min(c.drift[k], 0.0f) - c.slack) return false;
+        if (p.low[k] > c.bounds.high[k] + std::max(c.drift[k], 0.0f) + c.slack) return false;
+    }
     return true;
 }
 
@@ -79,9 +82,12 @@ void PairFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders, std::
     index.clear_fresh();
 
     pairs.clear();
-    for (const Kept& p : kept_)
-        if (meet(flow::reached(colliders[p.pair.a]), flow::reached(colliders[p.pair.b])))
-            pairs.push_back(p.pair);
+    Bounds<Dim> of_a; // pairs of one key stand together
+    std::uint32_t a = ~std::uint32_t{0};
+    for (const Kept& p : kept_) {
+        if (p.pair.a != a) a = p.pair.a, of_a = flow::reached(colliders[a]);
+        if (meet(of_a, colliders[p.pair.b])) pairs.push_back(p.pair);
+    }
 }
 
 template class PairFinder<2>;

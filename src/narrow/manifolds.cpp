@@ -154,6 +154,19 @@ template<int Dim> bool stay_apart(const flow::Collider<Dim>& a, const flow::Coll
     return false;
 }
 
+// Whether `b` stays above a half-space that stands still: its bounds have no end, and say nothing.
+template<int Dim>
+bool stays_above(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies) {
+    const auto* half = std::get_if<HalfSpace<Dim>>(&a.spec->geometry);
+    if (half == nullptr || a.drift != Vec<Dim>{} || math::magnitude(a.turn) > 0) return false;
+    const flow::CentrePose<Dim>& at = bodies.pose[a.body];
+    const Placement<Dim>& on = a.spec->placement;
+    const Vec<Dim> outward = rotate(at.rotation, rotate(on.rotation, half->outward)),
+                   arm = rotate(at.rotation, on.position - bodies.mass[a.body].centre);
+    const float above = dot((bodies.pose[b.body].centre - at.centre) - arm, outward) - b.reach;
+    return above + std::min(dot(b.drift, outward), 0.0f) > a.slack + b.slack;
+}
+
 // See Manifold::found.
 template<int Dim>
 flow::RelativePose<Dim> relative_pose(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
@@ -205,7 +218,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
         const float margin = approach(a, b);
         if (may_keep(a, b, bodies, before.subspan(begin, end - begin), margin)) {
             for (const auto& m : before.subspan(begin, end - begin)) keep(m, a, b, bodies, materials, after);
-        } else if (!stay_apart(a, b))
+        } else if (!stay_apart(a, b) && !stays_above(a, b, bodies) && !stays_above(b, a, bodies))
             find_pair({a, b, bodies.pose[a.body], bodies.pose[b.body], margin}, bodies, materials,
                       before.subspan(begin, end - begin), false, after);
         pair_of_.resize(after.size(), k);
