@@ -14,7 +14,7 @@ using flow::Guide;
 
 // Shares of the thinner shape's thickness: what counts as the same place on a body; and a pair that may come
 // nearer within the tick by less than kSlow keeps its manifolds while it has moved by less than kHardly.
-constexpr float kSamePlace = 0.1f, kSlow = 0.15f, kHardly = 1e-3f;
+constexpr float kSamePlace = 0.1f, kSlow = 0.15f, kHardly = 1e-2f;
 
 // The frame of a shape relative to `origin`, with its body at a pose.
 template<int Dim>
