@@ -128,7 +128,7 @@ template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const 
 template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     s.time = kNever;
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
-    const int most = refused_ || !b.manifolds[s.manifold].exact ? 1 : kMostHits;
+    const int most = refused_ ? 1 : kMostHits;
     if (ha.count >= most || hb.count >= most) return;
     if (s.swept_time < kNever) {
         if (s.swept_time < std::max(ha.since, hb.since)) return; // its bodies go other ways since

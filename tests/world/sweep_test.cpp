@@ -10,6 +10,12 @@ TYPED_TEST_SUITE(SweepTest, test::Dimensions);
 
 int shots() { return test::is_soak() ? 5 * test::cases() : 2 * test::cases(); }
 
+template<int D> World<D> weightless_world(float extra_work) {
+    WorldSpec<D> spec = test::weightless<D>();
+    spec.extra_work = extra_work;
+    return World<D>(spec);
+}
+
 template<int D> Geometry<D> some_shape(test::Numbers& n, float size) {
     const double kind = n.in(0, 3);
     if (kind < 1) return Ball<D>{0.5f * size};
@@ -21,10 +27,10 @@ template<int D> Geometry<D> some_shape(test::Numbers& n, float size) {
 
 // Shots at a thin wall that fills the way, any shape, speed and spin; perfect bounces keep their energy.
 // (Where a shape meets one that is a hundred thousand times as large, floats tell roughly where.)
-template<int D> void shoot_at_wall(float width, bool keeps_energy) {
+template<int D> void shoot_at_wall(float extra_work, float width, bool keeps_energy) {
     test::Numbers n(3);
     const Material perfect{.friction = 0, .restitution = 1};
-    World<D> world(test::weightless<D>());
+    World<D> world = weightless_world<D>(extra_work);
     Vec<D> sides = test::all<D>(width);
     sides.x = 0.001f;
     world.add({.motion = Motion::Static, .shapes = {{test::box_of(sides), perfect}}});
@@ -53,8 +59,12 @@ template<int D> void shoot_at_wall(float width, bool keeps_energy) {
     }
 }
 TYPED_TEST(SweepTest, NoShotPassesAThinWall) {
-    shoot_at_wall<TypeParam::value>(40, true);
-    shoot_at_wall<TypeParam::value>(400, false);
+    shoot_at_wall<TypeParam::value>(1, 40, true);
+    shoot_at_wall<TypeParam::value>(1, 400, false);
+}
+TYPED_TEST(SweepTest, NoShotPassesAThinWallWithoutExtraWork) {
+    shoot_at_wall<TypeParam::value>(0, 40, false);
+    shoot_at_wall<TypeParam::value>(0, 400, false);
 }
 
 // Rooms of 4 m by surfaces of all kinds, closed towards the inside.
@@ -89,17 +99,17 @@ std::vector<std::vector<ShapeSpec<3>>> rooms(Vec3) {
 }
 
 // Two bodies at a time in a closed room, any shape, size, speed and spin: they meet walls, corners and each
-// other, and neither leaves. Perfect bounces gain no energy, and one shot in a hundred at most loses some:
+// other, and neither leaves. Perfect bounces gain no energy (what bounces in passes, while it spins, up to a
+// tenth), and one shot in a hundred at most loses some:
 // needles that come to spin by whole turns in a substep.
-TYPED_TEST(SweepTest, NoShotLeavesARoom) {
-    constexpr int D = TypeParam::value;
+template<int D> void shoot_in_rooms(float extra_work) {
     const Material perfect{.friction = 0, .restitution = 1};
     const auto all = rooms(Vec<D>{});
     std::size_t met = 0;
     int losing = 0;
     for (std::size_t k = 0; k < all.size(); k++) {
         test::Numbers n(5 + k);
-        World<D> world(test::weightless<D>());
+        World<D> world = weightless_world<D>(extra_work);
         auto shapes = all[k];
         for (auto& shape : shapes) shape.material = perfect;
         world.add({.motion = Motion::Static, .shapes = shapes});
@@ -123,15 +133,19 @@ TYPED_TEST(SweepTest, NoShotLeavesARoom) {
                 for (int k2 = 0; k2 < D; k2++)
                     EXPECT_LT(std::fabs(world.centre_of_mass(id)[k2]), 2)
                         << "room " << k << ", shot " << shot << ": " << what;
-            EXPECT_LT(world.energy().kinetic / before, 1.01)
+            EXPECT_LT(world.energy().kinetic / before, extra_work > 0 ? 1.01 : 1.1)
                 << "room " << k << ", shot " << shot << ": " << what;
             losing += world.energy().kinetic < 0.99 * before;
             for (const BodyId id : two) world.remove(id);
         }
     }
     EXPECT_GT(met, static_cast<std::size_t>(shots()));
-    EXPECT_LE(losing, shots() / 200); // two bodies a shot
+    if (extra_work > 0) {
+        EXPECT_LE(losing, shots() / 200); // two bodies a shot
+    }
 }
+TYPED_TEST(SweepTest, NoShotLeavesARoom) { shoot_in_rooms<TypeParam::value>(1); }
+TYPED_TEST(SweepTest, NoShotLeavesARoomWithoutExtraWork) { shoot_in_rooms<TypeParam::value>(0); }
 
 // Long tubes that stand at a wall, go off slowly and turn so fast that the other end is there within a tick.
 TYPED_TEST(SweepTest, AnEndThatComesRoundIsMet) {
