@@ -1,5 +1,7 @@
 #include "broad/box_tree.h"
 
+#include "base/room.h"
+
 namespace astasis::broad {
 
 template<int Dim> double Beam<Dim>::entry(const Box<Dim>& box, double most) const {
@@ -144,20 +146,20 @@ template<int Dim> void BoxTree<Dim>::turn_round(std::uint32_t node) {
 
 template<int Dim> void BoxTree<Dim>::build() {
     if (leaves_ < 2) return;
-    std::vector<std::uint32_t> leaves;
-    leaves.reserve(leaves_);
-    std::vector<std::uint32_t> open{root_};
-    while (!open.empty()) {
-        const std::uint32_t i = open.back();
-        open.pop_back();
+    built_.clear(), open_.clear();
+    base::make_room(built_, leaves_), base::make_room(open_, leaves_), base::make_room(free_, 2 * leaves_);
+    open_.push_back(root_);
+    while (!open_.empty()) {
+        const std::uint32_t i = open_.back();
+        open_.pop_back();
         if (nodes_[i].is_leaf()) {
-            leaves.push_back(i);
+            built_.push_back(i);
             continue;
         }
-        open.push_back(nodes_[i].child[0]), open.push_back(nodes_[i].child[1]);
+        open_.push_back(nodes_[i].child[0]), open_.push_back(nodes_[i].child[1]);
         free_.push_back(i);
     }
-    root_ = build_half(leaves, 0, leaves.size());
+    root_ = build_half(built_, 0, built_.size());
     nodes_[root_].parent = kNone;
 }
 

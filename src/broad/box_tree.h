@@ -123,6 +123,7 @@ private:
 
     std::vector<Node> nodes_;
     std::vector<std::uint32_t> free_;
+    std::vector<std::uint32_t> built_, open_; // room for build()
     std::uint32_t root_ = kNone;
     std::size_t leaves_ = 0;
 };

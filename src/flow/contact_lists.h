@@ -16,7 +16,7 @@ public:
     template<int Dim, typename Manifolds> void find(const Bodies<Dim>& bodies, const Manifolds& manifolds) {
         begin_column(lists_, bodies, manifolds, List{});
         added_.clear();
-        base::make_room(all_, 2 * manifolds.size());
+        base::make_room(added_, 4 * bodies.moving), base::make_room(all_, 2 * manifolds.size());
         for (const auto& m : manifolds) lists_[m.body_a].room++, lists_[m.body_b].room++;
         std::uint32_t next = 0;
         all_.resize(2 * manifolds.size());

@@ -1,5 +1,6 @@
 #include "narrow/manifolds.h"
 
+#include "base/room.h"
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/surface.h"
@@ -86,6 +87,8 @@ public:
     // What points gave in the present tick is carried too if the tick goes on.
     Carrier(std::span<const flow::Manifold<Dim>> before, std::vector<std::uint8_t>& used, bool within_tick)
         : before_(before), used_(used), within_tick_(within_tick) {
+        constexpr std::size_t kFew = 16; // manifolds, as most pairs have
+        base::make_room(used_, std::max(before.size(), kFew) * flow::kMostPoints<Dim>);
         used_.assign(before.size() * flow::kMostPoints<Dim>, 0);
     }
     // The impulses of old points that no new one took.
@@ -209,6 +212,7 @@ void ManifoldFinder<Dim>::find(std::span<const flow::Collider<Dim>> colliders,
                                const flow::Materials& materials, std::span<const flow::Manifold<Dim>> before,
                                std::vector<flow::Manifold<Dim>>& after) {
     after.clear(), pair_of_.clear();
+    base::make_room(after, before.size() + 2 * bodies.moving);
     std::size_t begin = 0;
     for (std::uint32_t k = 0; k < pairs.size(); k++) {
         const auto &a = colliders[pairs[k].a], &b = colliders[pairs[k].b];

@@ -93,11 +93,16 @@ template<int Dim> void ContactGroups<Dim>::begin(const Input& in, const Tuning& 
     is_first_ = true;
     has_unconverged_ = false;
     colour(in);
-    base::make_room(place_of_, in.manifolds.size());
+    base::make_room(place_of_, in.manifolds.size() + 2 * in.bodies.moving);
     place_of_.resize(in.manifolds.size());
     place(kColoured, 0, 2 * Colours::kOfAKind);
     place(kOverflowing, Colours::kOverflow, 1);
     place(kFixedOverflowing, Colours::kFixedOverflow, 1);
+    Part& overflowing = parts_[kOverflowing]; // has those that come within the tick behind it
+    const std::size_t with_added = static_cast<std::size_t>(overflowing.groups) + in.bodies.moving;
+    base::make_room(overflowing.manifold_of, with_added), base::make_room(overflowing.places, with_added);
+    overflowing.hot.make_room(with_added * Layout<Dim>::kHotFields);
+    overflowing.cold.make_room(with_added * Layout<Dim>::kColdFields);
     for_each_part([&](Part& part) { fill(part, in); });
 }
 

@@ -72,7 +72,7 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<const f
     for (auto* v : {&touched_, &ends_, &anew_}) base::make_room(*v, bodies.moving + count + 1);
     base::make_room(first_site_, count);
     first_site_.resize(count);
-    base::make_room(blows_, count);
+    base::make_room(blows_, 2 * count), base::make_room(hits_list_, 4 * count);
     base::make_room(impulses_, 2 * count), base::make_room(runs_, 2 * count);
 }
 

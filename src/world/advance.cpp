@@ -44,6 +44,7 @@ template<int Dim> void Advance<Dim>::make_room_for_added(std::size_t manifolds) 
     for (auto* v : {&found_at_, &found_gap_, &due_}) base::make_room(*v, manifolds);
     base::make_room(is_lively_, manifolds), base::make_room(swept_at_, manifolds);
     base::make_room(looked_in_, manifolds), base::make_room(swept_in_, manifolds);
+    base::make_room(merge_room_.tail, manifolds / 4), base::make_room(merge_room_.order, manifolds / 4);
 }
 
 // Bodies and manifolds by the level of their islands, in their order: a counting sort.
@@ -132,7 +133,8 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     swept_meetings_.clear();
     sorted_manifolds_ = manifolds.size();
     any_passed_ = out_of_sweeps_ = false;
-    make_room_for_added(manifolds.size() + bodies.moving);
+    base::make_room(manifolds, manifolds.size() + 2 * bodies.moving);
+    make_room_for_added(manifolds.size() + 2 * bodies.moving);
     found_at_.assign(manifolds.size(), 0), due_.assign(manifolds.size(), 0),
         swept_at_.resize(manifolds.size());
     is_lively_.assign(manifolds.size(), 0), found_gap_.clear();
@@ -166,9 +168,8 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     const auto by_keys = [](const auto& p, const auto& q) {
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     };
-    std::stable_sort(at(sorted_manifolds_), manifolds.end(), by_keys);
-    std::inplace_merge(manifolds.begin(), at(sorted_manifolds_), manifolds.end(), by_keys);
-    std::stable_sort(swept_meetings_.begin(), swept_meetings_.end(),
+    base::merge_tail(manifolds, sorted_manifolds_, merge_room_, by_keys);
+    base::merge_tail(swept_meetings_, 0, meetings_room_,
                      [](const auto& p, const auto& q) { return p.time < q.time; });
 }
 

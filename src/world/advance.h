@@ -11,6 +11,7 @@
 #pragma once
 
 #include "astasis/function_ref.h"
+#include "base/merge_tail.h"
 #include "broad/box_index.h"
 #include "flow/materials.h"
 #include "islands/islands.h"
@@ -280,6 +281,8 @@ private:
     };
     std::vector<Stop> stops_, blocked_;
     std::vector<SweptMeeting<Dim>> swept_meetings_;
+    base::MergeRoom<SweptMeeting<Dim>> meetings_room_;
+    base::MergeRoom<flow::Manifold<Dim>> merge_room_;
     bool resolving_ = false, resolved_ = false; // impacts of this substep
     bool any_passed_ = false;
     bool out_of_sweeps_ = false; // for the rest of the tick

@@ -52,7 +52,6 @@ template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
 template<int Dim> void Advance<Dim>::begin_contacts(const Run& run) {
     const std::size_t rows = integrator_.row_count(), padded = integrator_.padded_row_count();
     base::make_room(paths_, padded), base::make_room(is_swept_, rows), base::make_room(swept_velocity_, rows);
-    base::make_room(run.manifolds, run.manifolds.size() + bodies_.size());
     paths_.assign(padded, {}), is_swept_.assign(rows, 0), swept_velocity_.resize(rows);
     passed_.clear(), lively_.clear(), swept_.clear();
     if (run.around.index == nullptr) return;

@@ -18,7 +18,9 @@ void sort_unique(std::vector<BodyId>& ids) {
 // Which place each body has after some have changed places, for the manifolds that name places.
 template<int Dim> class World<Dim>::State::Moves {
 public:
-    explicit Moves(State& state) : state_(state), before_(state.bodies.size()) {
+    explicit Moves(State& state) : state_(state), before_(state.places_before) {
+        base::make_room(before_, state.bodies.size());
+        before_.resize(state.bodies.size());
         std::iota(before_.begin(), before_.end(), 0u);
     }
     void swap(std::uint32_t i, std::uint32_t j) {
@@ -27,14 +29,16 @@ public:
         std::swap(before_[i], before_[j]);
     }
     void finish() {
-        std::vector<std::uint32_t> now(before_.size());
+        std::vector<std::uint32_t>& now = state_.places_now;
+        base::make_room(now, before_.size());
+        now.resize(before_.size());
         for (std::uint32_t i = 0; i < before_.size(); i++) now[before_[i]] = i;
         for (auto& m : state_.manifolds) m.body_a = now[m.body_a], m.body_b = now[m.body_b];
     }
 
 private:
     State& state_;
-    std::vector<std::uint32_t> before_;
+    std::vector<std::uint32_t>& before_;
 };
 
 template<int Dim> bool World<Dim>::State::is_asleep(std::uint32_t i) const {
@@ -70,14 +74,16 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
         bodies.still[i].kept_awake = !rows[i].may_sleep || rows[i].thrust || rows[i].target || rows[i].driven;
     if (!rest.find(bodies, manifolds, island_of, spec.tick)) return;
 
-    std::vector<std::pair<std::uint32_t, BodyId>> going; // roots and who goes with them
+    going.clear();
+    base::make_room(going, bodies.moving), base::make_room(island_at, bodies.moving);
     for (std::uint32_t i = 0; i < bodies.moving; i++)
-        if (rest.may_sleep(island_of[i])) going.emplace_back(island_of[i], slots.ids()[i]);
-    std::stable_sort(going.begin(), going.end(),
-                     [](const auto& p, const auto& q) { return p.first < q.first; });
-    std::vector<std::uint32_t> island_at(bodies.moving); // of each root
+        if (rest.may_sleep(island_of[i])) going.push_back({island_of[i], i, slots.ids()[i]});
+    std::sort(going.begin(), going.end(), [](const Going& p, const Going& q) {
+        return p.root != q.root ? p.root < q.root : p.place < q.place;
+    });
+    island_at.resize(bodies.moving); // of each root
     for (std::size_t k = 0; k < going.size(); k++)
-        if (k == 0 || going[k].first != going[k - 1].first) island_at[going[k].first] = new_island();
+        if (k == 0 || going[k].root != going[k - 1].root) island_at[going[k].root] = new_island();
     std::erase_if(manifolds, [&](const flow::Manifold<Dim>& m) {
         const bool a = m.body_a < bodies.moving && bodies.motion[m.body_a] == Motion::Dynamic;
         const std::uint32_t root = island_of[a ? m.body_a : m.body_b];
@@ -86,10 +92,10 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
         return true;
     });
     Moves moves(*this);
-    for (const auto& [root, id] : going) {
+    for (const Going& g : going) {
         const auto last = static_cast<std::uint32_t>(--bodies.moving);
-        moves.swap(slots.place(id), last);
-        lay(last, island_at[root]);
+        moves.swap(slots.place(g.id), last);
+        lay(last, island_at[g.root]);
     }
     moves.finish();
 }
@@ -97,8 +103,9 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
 // The island's bodies move again; its contacts join those given, by their keys.
 template<int Dim>
 void World<Dim>::State::wake_island(std::uint32_t k, std::vector<flow::Manifold<Dim>>& into) {
-    Asleep island;
-    std::swap(island, asleep[k]);
+    Asleep& island = waking;
+    std::swap(island, asleep[k]); // which has room for what sleeps there next
+    asleep[k].bodies.clear(), asleep[k].contacts.clear();
     free_islands.push_back(k);
     Moves moves(*this);
     for (const BodyId id : island.bodies)
@@ -112,13 +119,13 @@ void World<Dim>::State::wake_island(std::uint32_t k, std::vector<flow::Manifold<
         bodies.still[i].since = bodies.pose[i];
         place_colliders(i);
     }
-    if (island.contacts.empty()) return;
+    const std::size_t sorted = into.size();
     for (auto& c : island.contacts) {
         if (!slots.contains(c.a) || !slots.contains(c.b)) continue;
         c.manifold.body_a = slots.place(c.a), c.manifold.body_b = slots.place(c.b);
         into.push_back(c.manifold);
     }
-    std::stable_sort(into.begin(), into.end(), [](const auto& p, const auto& q) {
+    base::merge_tail(into, sorted, merge_room, [](const auto& p, const auto& q) {
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     });
 }

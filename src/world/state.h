@@ -6,6 +6,7 @@
 #pragma once
 
 #include "astasis/world.h"
+#include "base/merge_tail.h"
 #include "base/scratch.h"
 #include "base/slot_map.h"
 #include "broad/pair_finder.h"
@@ -79,6 +80,14 @@ template<int Dim> struct World<Dim>::State {
     std::vector<Asleep> asleep;                                 // and gaps
     std::vector<std::uint32_t> free_islands;
     base::Scratch<std::vector<std::uint32_t>> met_islands;
+    struct Going { // to sleep
+        std::uint32_t root, place;
+        BodyId id;
+    };
+    base::Scratch<std::vector<Going>> going;
+    base::Scratch<std::vector<std::uint32_t>> island_at, places_before, places_now;
+    base::Scratch<Asleep> waking;
+    base::Scratch<base::MergeRoom<flow::Manifold<Dim>>> merge_room;
     std::vector<BodyId> ungrouped;
 
     double time() const { return time_then + static_cast<double>(ticks - ticks_then) * spec.tick; }
