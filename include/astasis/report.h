@@ -36,13 +36,13 @@ struct WorkBought {
     std::uint64_t spent = 0, refused = 0;
 };
 // The cost of solving the last tick, counted and not timed, so that equal worlds count equally. What is
-// refused is made up for by firmer contacts, and bounces are found in passes: see WorldSpec::extra_work.
+// refused is made up for by firmer contacts, by bounces in passes, and where too much is fast at once by
+// slowing it: see WorldSpec::extra_work.
 struct WorkOfTick {
     std::uint64_t plain = 0;
-    WorkBought updates; // contacts found anew within the tick
-    WorkBought impacts; // those after a body's first in a substep, and exact agreement of many at once
-    WorkBought
-        exactness; // of whole islands: smaller substeps, further passes and iterations
+    WorkBought updates;   // contacts found anew within the tick
+    WorkBought impacts;   // agreement of those of one time; times of impact on the paths of fast bodies
+    WorkBought exactness; // of whole islands: smaller substeps, further passes and iterations
 };
 
 // Where a body that moved far in a substep of the last tick met another and was turned back.

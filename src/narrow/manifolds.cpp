@@ -159,7 +159,8 @@ template<int Dim> bool stay_apart(const flow::Collider<Dim>& a, const flow::Coll
 
 // Whether `b` stays above a half-space that stands still: its bounds have no end, and say nothing.
 template<int Dim>
-bool stays_above(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b, const flow::Bodies<Dim>& bodies) {
+bool stays_above(const flow::Collider<Dim>& a, const flow::Collider<Dim>& b,
+                 const flow::Bodies<Dim>& bodies) {
     const auto* half = std::get_if<HalfSpace<Dim>>(&a.spec->geometry);
     if (half == nullptr || a.drift != Vec<Dim>{} || math::magnitude(a.turn) > 0) return false;
     const flow::CentrePose<Dim>& at = bodies.pose[a.body];

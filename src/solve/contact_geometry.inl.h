@@ -172,8 +172,8 @@ template<int D, typename T> struct ApproachSearch {
         const int p = L::point(i);
         const T gained = gains.along_normal(arm_a, arm_b);
         const T most = larger(speed, speed - gained);
-        const auto may = both(may_meet(gap, g.number(p + L::kPush), g.number(p + L::kPushMass), most),
-                              most > gained);
+        const auto may =
+            both(may_meet(gap, g.number(p + L::kPush), g.number(p + L::kPushMass), most), most > gained);
         if (!any(may)) return;
         alignas(64) float of_gap[N::kCount], of_speed[N::kCount], of_gained[N::kCount];
         N::store(of_gap, gap), N::store(of_speed, speed), N::store(of_gained, gained);
@@ -372,8 +372,7 @@ int refresh( // NOLINT(readability-function-size)
         auto stands_now = both(both(stands(a.turn), stands(b.turn)),
                                both(dot(place, place) <= still_way * still_way, opposite(by_centres)));
         if constexpr (D == 3)
-            stands_now =
-                both(stands_now, both(cold.number(L::kRimA) <= zero, cold.number(L::kRimB) <= zero));
+            stands_now = both(stands_now, both(cold.number(L::kRimA) <= zero, cold.number(L::kRimB) <= zero));
         const auto stood = both(stands_now, cold.number(L::kStands) > zero);
         const int points = g.most_points();
         if (g.has_bounce()) end_bounces(g, points, when);

@@ -123,7 +123,8 @@ private:
     sweep::Leg<Dim> leg(const Run& run, std::uint32_t body) const;
     flow::CentrePose<Dim> start(const Run& run, std::uint32_t body) const;
     bool is_same_pair(const Run& run, std::uint32_t k, std::uint32_t n) const;
-    // Calls visit(n) for each manifold of the pair of manifold k: those of the tick's start stand side by side.
+    // Calls visit(n) for each manifold of the pair of manifold k: those of the tick's start stand side by
+    // side.
     template<typename Visit>
     void for_each_of_pair(const Run& run, std::uint32_t k, const Visit& visit) const {
         const flow::Manifold<Dim>& m = run.manifolds[k];
@@ -285,7 +286,7 @@ private:
     base::MergeRoom<flow::Manifold<Dim>> merge_room_;
     bool resolving_ = false, resolved_ = false; // impacts of this substep
     bool any_passed_ = false;
-    bool out_of_sweeps_ = false; // for the rest of the tick
+    bool out_of_sweeps_ = false;       // for the rest of the tick
     std::size_t sorted_manifolds_ = 0; // the others were added within the tick
 };
 

@@ -102,7 +102,9 @@ TYPED_TEST(Allocations, NoneInACrashAfterAFirst) {
         const long before = allocations;
         test::step(world, 120);
         const long now = allocations - before;
-        if (made > 0) { EXPECT_EQ(now, 0) << speed << " m/s"; }
+        if (made > 0) {
+            EXPECT_EQ(now, 0) << speed << " m/s";
+        }
         made += now;
     }
     EXPECT_GT(made, 0);
