@@ -1,6 +1,6 @@
-// What a tick of a crowd costs at its worst, for the table of docs/performance.md: each scene is verified
-// first, then timed, least of three runs; its worst tick is told as a multiple of the mean one of the same
-// bodies at rest and kept awake. Part of a scene's name as an argument: that scene alone.
+// This program times the worst tick of crowds: it verifies each scene first, then takes the least of three
+// runs, and tells the worst tick as a multiple of the mean one of the same bodies at rest and kept awake.
+// Part of a scene's name as an argument: that scene alone.
 #include <astasis/astasis.h>
 
 #include <algorithm>

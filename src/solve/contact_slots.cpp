@@ -13,8 +13,8 @@
 namespace astasis::solve {
 namespace {
 
-// What turns by less in a substep, rad, counts as not turning: what stands there creeps outwards by that
-// share of its speed.
+// A body that turns by less in a substep, rad, counts as not turning: things that stand on it creep outwards
+// by that share of its speed.
 constexpr float kTurns = 1e-5f;
 
 template<int Dim> bool some_bear(const flow::Manifold<Dim>& m) {

@@ -13,6 +13,8 @@
 
 #include "solve/contact_rows.inl.h"
 
+#include "solve/contact_approach.inl.h"
+
 #include "solve/contact_geometry.inl.h"
 
 #include "solve/contact_solve.inl.h"

@@ -112,7 +112,11 @@ private:
     void run(Run run, int level);
     void resolve_impacts(Run& run);
 
-    // advance_contacts.cpp
+    // A body that has left its path by more than this share of its size strays, and is looked for what it may
+    // meet there: its pairs were found with as much room (world/colliders.cpp).
+    static constexpr float kRoom = 0.02f;
+
+    // advance_strays.cpp, and advance_contacts.cpp
     void begin_contacts(const Run& run);
     void update_contacts(Run& run);
     // While impacts are resolved, the velocities of bodies that they have hit are in the columns.

@@ -321,8 +321,8 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
     return first;
 }
 
-// What turns far may be found to touch, early rather than late, where it does not come nearer; and where
-// further impacts of a body that was hit cannot be bought it meets others without one. What is swept goes no
+// A pair that turns far may be found to touch, early rather than late, where it does not come nearer; and a
+// body that was hit meets others without an impact where further ones cannot be bought. A swept body goes no
 // farther than to there, and on from there in the next substep.
 template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
     for (const std::uint32_t k : swept_hits_) {

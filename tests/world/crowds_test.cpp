@@ -120,7 +120,7 @@ TYPED_TEST(CrowdsTest, WhatIsPouredKeepsApartWithoutExtraWork) {
     expect_apart<D>("poured", kWithoutExtraWork, 240, Pour<D>{0});
 }
 
-// What is there from the start.
+// Scenes whose bodies are all there from the start.
 template<int D> struct Standing {
     float extra_work;
 
