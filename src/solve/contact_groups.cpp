@@ -64,11 +64,15 @@ void ContactGroups<Dim>::place(std::uint32_t k, std::size_t first_class, std::si
         slot = (slot + lanes - 1) / lanes * lanes;
     }
     part.groups = static_cast<int>(slot / lanes);
-    base::make_room(part.manifold_of, slot);
+    // Each class begins a group: how many slots stay empty differs from tick to tick more than how many are
+    // taken.
+    const std::size_t most = part.places.size() + std::min(classes, part.places.size()) * (lanes - 1);
+    base::make_room(part.manifold_of, most), base::make_room(approaches_, most * Layout<Dim>::kPoints);
+    part.hot.make_room(most * Layout<Dim>::kHotFields), part.cold.make_room(most * Layout<Dim>::kColdFields);
     part.manifold_of.assign(slot, Part::kNone);
     for (const Place& p : part.places) part.manifold_of[p.slot] = p.manifold;
-    part.hot.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kHotFields);
-    part.cold.resize(static_cast<std::size_t>(slot) * Layout<Dim>::kColdFields);
+    part.hot.resize(std::size_t{slot} * Layout<Dim>::kHotFields);
+    part.cold.resize(std::size_t{slot} * Layout<Dim>::kColdFields);
     for (const Place& p : part.places) place_of_[p.manifold] = {k, p.slot};
 }
 

@@ -13,25 +13,24 @@ namespace {
 
 // Impacts whose times differ by less than this share of a substep are of the same time.
 constexpr float kSameTime = 1e-4f;
+// Impacts are taken in order to within this share of a substep, in which one that comes before may change
+// others.
+constexpr float kWindow = 1.0f / 32;
 // Places of the same two bodies that are level to within this share of the thickness meet together. One after
 // the other is right for two corners that are hard without limit; bodies that were put level, or bounced so,
 // are off by no more than rounding, and such a box would leave the floor spinning (seen with 3e-8 m between
 // its corners).
 constexpr float kLevel = 5e-4f;
+// What has met is still where it met while it has moved on by less than this share of the thickness, and
+// turned by less than so much, rad.
+constexpr float kHere = 0.05f;
 // Closing by less than this share of the thinner shape's thickness in a substep is standing still.
 constexpr float kStill = 1e-6f;
-// And so is closing by less than this where nothing bounces: contacts stop it as well, and in a heap that
-// shakes down such meetings are most.
-constexpr float kSlow = 2e-4f;
 // When what is round meets is found in so many steps, or when a step is less than this share of the substep.
 constexpr int kMostSteps = 16;
 constexpr float kSoon = 1e-6f;
 // Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
-constexpr int kMostPasses = 64;
-// A body that is hit more often than that within a substep is in a crowd that has fallen together, where
-// blows never end (inelastic collapse: McNamara and Young 1992, Phys. Fluids A 4, 496): the rest of its
-// meetings are without bouncing too.
-constexpr int kMostHits = 8;
+constexpr int kMostPasses = 256;
 
 // The closing speed when the gap is gone, 0 if that never is. What still moves apart may be turned round on
 // the way.
@@ -60,7 +59,7 @@ template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::M
 template<int Dim>
 void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges) {
     const std::size_t count = edges.size();
-    base::make_room(moved_, bodies.moving + 1);
+    for (auto* v : {&moved_, &active_, &stopped_}) base::make_room(*v, bodies.moving + 1);
     base::make_room(hits_, bodies.size());
     hits_.resize(bodies.size());
     flow::begin_column(entered_, bodies, edges, 0);
@@ -68,8 +67,8 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<const f
     listed_.assign(count, 0);
     number_ = pass_ = 0;
     base::make_room(sites_, count);
-    for (auto* v : {&picked_, &near_sites_}) base::make_room(*v, 4 * count);
-    for (auto* v : {&touched_, &ends_, &anew_}) base::make_room(*v, bodies.moving + count + 1);
+    for (auto* v : {&picked_, &near_sites_, &anew_}) base::make_room(*v, 4 * count);
+    for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
     base::make_room(first_site_, count);
     first_site_.resize(count);
     base::make_room(blows_, 2 * count), base::make_room(hits_list_, 4 * count);
@@ -89,6 +88,7 @@ template<int Dim> void Impacts<Dim>::enter(const Bundle& b, std::uint32_t body) 
     if (entered_[body] == number_) return;
     entered_[body] = number_;
     hits_[body] = {};
+    if (b.callbacks.path_end) hits_[body].end = b.callbacks.path_end(body);
     if (b.callbacks.enter_body) b.callbacks.enter_body(body);
 }
 
@@ -114,7 +114,7 @@ template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t ma
         s.arm_a = now.arm_a, s.arm_b = now.arm_b;
         s.swept_time = swept != nullptr ? swept->time : kNever;
         s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
-        if (rests(b, s)) sites_.pop_back();
+        if (swept == nullptr && rests(b, s)) sites_.pop_back();
         else set_levers(b, s);
     }
 }
@@ -126,19 +126,31 @@ template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const 
 
 // When the site meets, from what its bodies do now.
 template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
-    s.time = kNever;
+    s.time = kNever, s.grazes = false;
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
-    const int most = refused_ ? 1 : kMostHits;
-    if (ha.count >= most || hb.count >= most) return;
+    if (s.met < kNever) {
+        const float opening = normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]);
+        if (opening * b.seconds > kSlow * b.manifolds[s.manifold].thickness) s.met = kNever;
+    }
     if (s.swept_time < kNever) {
-        if (s.swept_time < std::max(ha.since, hb.since)) return; // its bodies go other ways since
+        if (s.swept_time < std::max(now(s.body_a), now(s.body_b))) return; // its bodies go other ways since
         const float left = 1 - s.swept_time / b.seconds;
-        const float closing =
-            s.gains * left - normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]);
+        const flow::Velocity<Dim> still{};
+        const auto velocity = [&](std::uint32_t i) {
+            return hits_[i].stopped ? still : b.bodies.velocity[i];
+        };
+        if (ha.stopped && hb.stopped) return;
+        const float closing = s.gains * left - normal_speed(s, velocity(s.body_a), velocity(s.body_b));
+        s.grazes = !(closing > stillness(b.manifolds[s.manifold], closing, -s.gains) / b.seconds) &&
+                   s.swept_time > std::max(now(s.body_a), now(s.body_b));
         if (!(closing > stillness(b.manifolds[s.manifold], closing, -s.gains) / b.seconds)) return;
-        s.time = s.swept_time, s.speed = closing;
+        if (ha.stopped || hb.stopped || s.swept_time <= std::min(ha.end, hb.end))
+            s.time = s.swept_time, s.speed = closing;
         return;
     }
+    if (ha.stopped || hb.stopped) return;
+    const int most = refused_ ? 1 : kMostHits;
+    if (ha.count >= most || hb.count >= most) return;
     if (b.manifolds[s.manifold].guide == flow::Guide::Centres) return foresee_round(b, s);
     // Along the normal, at the start of the substep; what impacts have shifted is seen from there.
     const float shift = ha.known || hb.known ? normal_speed(s, ha.shift, hb.shift) : 0.0f;
@@ -203,16 +215,20 @@ void Impacts<Dim>::each_site(const Bundle& b, std::uint32_t body, const Visit& v
 template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) {
     const auto touch = [&](std::uint32_t body) {
         if (!(b.bodies.mass[body].inverse_mass > 0) || hits_[body].touched == pass_) return;
-        hits_[body].touched = pass_;
+        Struck& hit = hits_[body];
+        hit.touched = pass_;
         touched_.push_back(body);
+        if (!hit.stopped && b.callbacks.path_end) hit.end = b.callbacks.path_end(body);
     };
     const auto touch_both = [&](std::uint32_t i) { touch(sites_[i].body_a), touch(sites_[i].body_b); };
     touched_.clear();
     if (all) {
         for (std::uint32_t i = 0; i < sites_.size(); i++) foresee(b, sites_[i]), touch_both(i);
+        for (const std::uint32_t body : b.callbacks.ending) touch(body);
         return;
     }
     for (const std::uint32_t i : picked_) touch_both(i);
+    for (const std::uint32_t body : stopped_) touch(body);
     for (const std::uint32_t k : anew_) touch(b.manifolds[k].body_a), touch(b.manifolds[k].body_b);
     const std::size_t hit = touched_.size();
     for (std::size_t k = 0; k < hit; k++)
@@ -242,11 +258,21 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
         Struck& hit = hits_[body];
         hit.first = kNever, hit.cluster = body;
         each_site(b, body, [&](std::uint32_t i) {
+            if (sites_[i].grazes && !hit.stopped) hit.end = std::min(hit.end, sites_[i].swept_time);
             if (sites_[i].time <= b.seconds && sites_[i].time < hit.first)
                 hit.first = sites_[i].time, hit.first_site = i;
             if (sites_[i].time < kNever) near_sites_.push_back(i);
         });
+        if (!hit.active) hit.active = true, active_.push_back(body);
     }
+    const float until = earliest() + kWindow * b.seconds;
+    stop_ended(until);
+    near_sites_.clear();
+    for (const std::uint32_t body : active_)
+        if (hits_[body].first <= until)
+            each_site(b, body, [&](std::uint32_t i) {
+                if (sites_[i].time < kNever) near_sites_.push_back(i);
+            });
     std::sort(near_sites_.begin(), near_sites_.end());
     near_sites_.erase(std::unique(near_sites_.begin(), near_sites_.end()), near_sites_.end());
     picked_.clear();
@@ -254,16 +280,71 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
     for (const std::uint32_t i : near_sites_) {
         Site& s = sites_[i];
         if (!is_first(b, s.body_a, s) || !is_first(b, s.body_b, s)) continue;
-        picked_.push_back(i);
+        if (std::min(hits_[s.body_a].first, hits_[s.body_b].first) > until) continue;
+        float time = s.time;
         for (const std::uint32_t body : {s.body_a, s.body_b}) // what is level meets when the first does
-            if (moves(body)) s.time = std::min(s.time, hits_[body].first + kSameTime * b.seconds);
-        for (const std::uint32_t body :
-             {s.body_a, s.body_b}) // a partner of one that was touched stands alone so far
-            if (hits_[body].touched != pass_) hits_[body].touched = pass_, hits_[body].cluster = body;
-        if (moves(s.body_a) && moves(s.body_b)) join(s.body_a, s.body_b);
+            if (moves(body)) time = std::min(time, hits_[body].first + kSameTime * b.seconds);
+        take(b, i, time);
     }
+    for (std::size_t n = 0; n < picked_.size(); n++)
+        for (const std::uint32_t body : {sites_[picked_[n]].body_a, sites_[picked_[n]].body_b}) {
+            if (!moves(body)) continue;
+            each_site(b, body, [&](std::uint32_t i) {
+                if (stays_in_contact(b, sites_[i], sites_[picked_[n]].time))
+                    take(b, i, sites_[picked_[n]].time);
+            });
+        }
     sort_by_cluster(b);
-    return !picked_.empty();
+    return !picked_.empty() || !stopped_.empty();
+}
+
+// The first impact or end of a path of all.
+template<int Dim> float Impacts<Dim>::earliest() const {
+    float out = kNever;
+    for (const std::uint32_t body : active_) {
+        const Struck& hit = hits_[body];
+        out = std::min(out, hit.stopped ? hit.first : std::min(hit.first, hit.end));
+    }
+    return out;
+}
+
+// Bodies whose paths end by a time stand from there on.
+template<int Dim> void Impacts<Dim>::stop_ended(float time) {
+    stopped_.clear();
+    for (const std::uint32_t body : active_) {
+        Struck& hit = hits_[body];
+        if (hit.end > time || hit.first <= hit.end || hit.stopped) continue;
+        hit.stopped = true;
+        stopped_.push_back(body);
+    }
+}
+
+template<int Dim> void Impacts<Dim>::take(const Bundle& b, std::uint32_t i, float time) {
+    Site& s = sites_[i];
+    s.time = time, s.pass = pass_;
+    picked_.push_back(i);
+    const auto moves = [&](std::uint32_t body) { return b.bodies.mass[body].inverse_mass > 0; };
+    for (const std::uint32_t body :
+         {s.body_a, s.body_b}) // a partner of one that was touched stands alone so far
+        if (hits_[body].touched != pass_) hits_[body].touched = pass_, hits_[body].cluster = body;
+    if (moves(s.body_a) && moves(s.body_b)) join(s.body_a, s.body_b);
+}
+
+template<int Dim> bool Impacts<Dim>::bounces(const Bundle& b, const Site& s) const {
+    const auto& m = b.manifolds[s.manifold];
+    return (m.restitution > 0 || m.tangential_restitution > 0) && !is_exhausted(s.body_a) &&
+           !is_exhausted(s.body_b);
+}
+
+// Whether a site has met and bears what its bodies are hit by: one after the other the impacts of a body that
+// is caught between two would never end.
+template<int Dim> bool Impacts<Dim>::stays_in_contact(const Bundle& b, const Site& s, float time) const {
+    if (!(s.met < kNever) || s.pass == pass_ || bounces(b, s) || now(s.body_a) > time || now(s.body_b) > time)
+        return false;
+    const float since = time - s.met;
+    const auto turn = [&](std::uint32_t i) { return math::magnitude(b.bodies.velocity[i].angular) * since; };
+    return length(relative(b, s)) * since <= kHere * b.manifolds[s.manifold].thickness &&
+           std::max(turn(s.body_a), turn(s.body_b)) <= kHere;
 }
 
 template<int Dim> std::uint32_t Impacts<Dim>::cluster_of(std::uint32_t body) {
@@ -286,6 +367,17 @@ template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
     ends_.clear();
     for (std::uint32_t k = 1; k <= picked_.size(); k++)
         if (k == picked_.size() || cluster(picked_[k]) != cluster(picked_[k - 1])) ends_.push_back(k);
+    // Contacts join clusters of several times: then all meet with the first.
+    std::uint32_t from = 0;
+    for (const std::uint32_t end : ends_) {
+        const auto sites = std::span(picked_).subspan(from, end - from);
+        from = end;
+        if (std::none_of(sites.begin(), sites.end(), [&](std::uint32_t i) { return sites_[i].met < kNever; }))
+            continue;
+        float time = kNever;
+        for (const std::uint32_t i : sites) time = std::min(time, sites_[i].time);
+        for (const std::uint32_t i : sites) sites_[i].time = time;
+    }
 }
 
 template<int Dim>
@@ -294,11 +386,12 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold
                            std::span<math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
                            float seconds, std::span<const Suspect> suspects, const Callbacks& callbacks) {
     moved_.clear(), hits_list_.clear(), anew_.clear();
-    if (suspects.empty()) return false;
+    if (suspects.empty() && callbacks.ending.empty()) return false;
     const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, callbacks};
     number_++;
     refused_ = false;
-    sites_.clear();
+    sites_.clear(), active_.clear(), stopped_.clear();
+    for (const std::uint32_t body : callbacks.ending) enter(b, body);
     for (const Suspect& s : suspects) add_sites(b, s.manifold);
     for (int pass = 0; pass < kMostPasses && pick(b, pass == 0); pass++) {
         const std::size_t known = moved_.size();
@@ -316,12 +409,13 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold
 template<int Dim> void Impacts<Dim>::look_again(const Bundle& b) {
     if (!b.callbacks.after_hit) return;
     anew_.clear();
+    for (const std::uint32_t body : stopped_) b.callbacks.after_hit(body, hits_[body].end);
     for (const std::uint32_t i : picked_)
         for (const std::uint32_t body : {sites_[i].body_a, sites_[i].body_b}) {
             Struck& struck = hits_[body];
             if (struck.last != pass_ || struck.looked == pass_) continue;
             struck.looked = pass_;
-            b.callbacks.after_hit(body, struck.since);
+            b.callbacks.after_hit(body, now(body));
         }
     for (const std::uint32_t k : anew_) {
         if (k < listed_.size()) listed_[k] = 0;

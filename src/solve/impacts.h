@@ -19,10 +19,15 @@
 #include "math/numbers.h"
 #include "math/small_matrix.h"
 
+#include <algorithm>
 #include <span>
 #include <vector>
 
 namespace astasis::solve {
+
+// Closing by less than this share of the thinner shape's thickness in a substep is standing still where
+// nothing bounces: contacts stop it as well, and in a heap that shakes down such meetings are most.
+inline constexpr float kSlow = 2e-4f;
 
 // A point that would meet within the substep.
 struct Suspect {
@@ -73,6 +78,10 @@ public:
     struct Callbacks {
         FunctionRef<void(std::uint32_t)> enter_body{}, enter_contact{};
         SweptContacts swept{};
+        // When in the substep a body's path ends, kNever if it does not: it stands there if it is not hit
+        // before.
+        FunctionRef<float(std::uint32_t)> path_end{};
+        std::span<const std::uint32_t> ending{}; // bodies whose paths end
         AfterHit after_hit{};
         Buy buy{}; // all that are wanted, if null
     };
@@ -88,6 +97,7 @@ public:
     void add_body(std::uint32_t body) { entered_[body] = 0; }
     // Only within after_hit: the manifold is new or another.
     void found_anew(std::uint32_t manifold) { anew_.push_back(manifold); }
+    static constexpr float kNever = 1e30f;
     // Those of the last resolve(), in the order in which they were resolved.
     std::span<const Hit> hits() const { return hits_list_; }
     // Whether the last resolve() hit a body, when for the last time, and where the body is at a time after
@@ -96,6 +106,9 @@ public:
     float last_hit(std::uint32_t body) const { return hits_[body].since; }
     // Whether it was turned to its last impact: its velocity is that at start().
     bool on_path(std::uint32_t body) const { return hits_[body].on_path; }
+    // Whether it goes no farther in the substep than to its last impact, since further ones are not looked
+    // for.
+    bool is_stopped(std::uint32_t body) const { return entered_[body] == number_ && hits_[body].stopped; }
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
     // Where a body that was hit has to set out in the substep, instead of at `pose`, to come to where it goes
@@ -104,7 +117,7 @@ public:
                                 const flow::CentrePose<Dim>& pose) const;
 
 private:
-    static constexpr float kNever = 1e30f;
+    static constexpr int kBouncingHits = 24, kMostHits = 32;
     struct Site { // a point of a manifold that may meet
         std::uint32_t manifold, point, body_a, body_b;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
@@ -112,6 +125,9 @@ private:
         float gap, gains;            // gains: of the normal speed, by free motion
         float time, speed;           // of the impact; at which it closes then
         float swept_time;            // when it was found to touch; kNever if it was not swept
+        bool grazes = false;         // was found to touch where its bodies do not come nearer
+        std::uint32_t pass = 0;      // the last that picked it
+        float met = kNever;          // when it had its impact, if it has not come apart since
     };
     struct Axis { // along which the two bodies of a blow push each other
         Vec<Dim> along{};
@@ -150,14 +166,17 @@ private:
         bool on_path = false;
         Change change{};              // of the velocity, by the present pass
         float since = 0;              // time of its last impact
-        float first = 0;              // earliest impact ahead within the substep
+        float first = kNever;         // earliest impact ahead within the substep
+        float end = kNever;           // when its path ends
         std::uint32_t first_site = 0; // and where
         std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
         std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
         std::uint32_t last = 0;       // the pass that hit it last
         std::uint32_t looked = 0;     // and after which it was last looked what it may meet next
         int count = 0;                // of the passes that hit it
+        bool stopped = false;         // goes no farther in the substep
         bool known = false;
+        bool active = false; // may have impacts ahead
     };
     struct Bundle { // what resolve() was given
         flow::Bodies<Dim>& bodies;
@@ -178,6 +197,14 @@ private:
     void foresee_changed(const Bundle& b, bool all);
     bool is_first(const Bundle& b, std::uint32_t body, const Site& site) const;
     bool pick(const Bundle& b, bool all);
+    void take(const Bundle& b, std::uint32_t site, float time);
+    bool stays_in_contact(const Bundle& b, const Site& site, float time) const;
+    bool is_exhausted(std::uint32_t body) const { return hits_[body].count >= kBouncingHits; }
+    // The time to which a body of a site has moved when it meets.
+    float time_at(const Site& s, std::uint32_t body) const {
+        return hits_[body].stopped ? hits_[body].end : std::max(s.time, hits_[body].since);
+    }
+    bool bounces(const Bundle& b, const Site& site) const;
     std::uint32_t cluster_of(std::uint32_t body);
     void join(std::uint32_t a, std::uint32_t b);
     void sort_by_cluster(const Bundle& b);
@@ -185,6 +212,10 @@ private:
     double run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const;
     void collide(const Bundle& b);
     void look_again(const Bundle& b);
+    void stop_exhausted(const Bundle& b);
+    float now(std::uint32_t body) const { return hits_[body].stopped ? hits_[body].end : hits_[body].since; }
+    float earliest() const;
+    void stop_ended(float time);
     void turn_to_impact(const Bundle& b, const Site& site);
     void list_hit(const Bundle& b, const Site& site, const Vec<Dim>& impulse);
     bool buy(const Bundle& b, std::size_t rounds);
@@ -215,6 +246,8 @@ private:
     std::uint32_t pass_ = 0;                // counted through the tick
     bool refused_ = false;                  // no more can be bought in this resolve()
     std::vector<std::uint32_t> touched_;    // bodies, of the present pass
+    std::vector<std::uint32_t> active_;     // bodies, of the present resolve()
+    std::vector<std::uint32_t> stopped_;    // bodies, by the present pass
     std::vector<std::uint32_t> near_sites_; // theirs, that meet
     std::vector<std::uint32_t> picked_;     // by clusters, which end at
     std::vector<std::uint32_t> ends_;

@@ -112,7 +112,7 @@ template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const Site& s) const 
     const float late = 1 - s.time / b.seconds;
     const double closing = -run_along(b, out, 0, late);
     const double bounce = m.restitution * closing;
-    out.bounce = bounce > std::max(-s.gains, 0.0f) ? bounce : 0.0;
+    out.bounce = bounce > std::max(-s.gains, 0.0f) && bounces(b, s) ? bounce : 0.0;
     out.wanted = closing + out.bounce;
     out.met = (relative(b, s) - gained(b, s) * late) + m.slip;
     for (std::size_t t = 0; t < tangent.size(); t++) {
@@ -220,7 +220,8 @@ void Impacts<Dim>::add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& rema
 // their energy; with the inertia that they have there the impact does so too. What is round needs none of it
 // unless it was swept.
 template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const Site& s) {
-    const SweptContact* swept = s.swept_time < kNever ? b.callbacks.swept(s.manifold) : nullptr;
+    const SweptContact* swept =
+        s.swept_time < kNever && !(s.met < kNever) ? b.callbacks.swept(s.manifold) : nullptr;
     for (const bool is_a : {true, false}) {
         const std::uint32_t body = is_a ? s.body_a : s.body_b;
         const auto& mass = b.bodies.mass[body];
@@ -230,7 +231,7 @@ template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const Site&
         const Rotation<Dim> now = swept != nullptr
                                       ? (is_a ? swept->pose_a : swept->pose_b).rotation
                                       : math::turned_by(start(b.bodies, body, b.bodies.pose[body]).rotation,
-                                                        b.bodies.velocity[body].angular * s.time);
+                                                        b.bodies.velocity[body].angular * time_at(s, body));
         struck.turned = pass_;
         struck.rotation_now = now;
         b.inverse_inertia[body] =
@@ -252,8 +253,9 @@ template<int Dim> void Impacts<Dim>::list_hit(const Bundle& b, const Site& s, co
     const auto centre = [&](std::uint32_t body) {
         const Struck& hit = hits_[body];
         const flow::Velocity<Dim>&v = b.bodies.velocity[body], &gain = b.gained[body];
+        const float time = time_at(s, body);
         const Vec<Dim> way =
-            hit.shift.linear + (v.linear - gain.linear * (1 - 0.5f * s.time / b.seconds)) * s.time;
+            hit.shift.linear + (v.linear - gain.linear * (1 - 0.5f * time / b.seconds)) * time;
         return b.bodies.pose[body].centre + way;
     };
     const Point<Dim> centre_a = centre(s.body_a), centre_b = centre(s.body_b);
@@ -271,10 +273,6 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Struck& hit = hits_[body];
             hit.change = {};
-            if (hit.last != pass_ && b.bodies.mass[body].inverse_mass > 0) hit.last = pass_, hit.count++;
-            if (hit.known) continue;
-            hit.known = true;
-            moved_.push_back(body);
         }
     }
     std::size_t from = 0;
@@ -285,19 +283,47 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         from = end;
     }
     for (std::size_t n = 0; n < picked_.size(); n++) {
-        const Site& s = sites_[picked_[n]];
+        Site& s = sites_[picked_[n]];
         const Vec<Dim> impulse = in_world(blows_[n], blows_[n].impulse);
         b.manifolds[s.manifold].points[s.point].tick_impulse += impulse;
+        if (s.met < kNever && impulse == Vec<Dim>{}) continue; // it was not needed
         list_hit(b, s, impulse);
+        s.met = s.time;
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Struck& hit = hits_[body];
+            if (hit.last != pass_ && b.bodies.mass[body].inverse_mass > 0) hit.last = pass_, hit.count++;
+            if (!hit.known) hit.known = true, moved_.push_back(body);
             const flow::Velocity<Dim> change = hit.change.rounded();
             add_exactly(b.bodies.velocity[body], b.bodies.remainder[body], hit.change);
-            hit.shift.linear = hit.shift.linear - change.linear * s.time;
-            hit.shift.angular = hit.shift.angular - change.angular * s.time;
+            const float time = time_at(s, body);
+            hit.shift.linear = hit.shift.linear - change.linear * time;
+            hit.shift.angular = hit.shift.angular - change.angular * time;
             hit.change = {}; // once for each body
-            hit.since = s.time;
+            hit.since = time;
             if (hit.turned == pass_) hit.rotation = hit.rotation_now, hit.on_path = true;
+        }
+    }
+    stop_exhausted(b);
+}
+
+// Swept bodies of which no further impacts are looked for go no farther, and neither does what meets them and
+// would go on into them.
+template<int Dim> void Impacts<Dim>::stop_exhausted(const Bundle& b) {
+    const int most = refused_ ? 1 : kMostHits;
+    const auto moves = [&](std::uint32_t body) { return b.bodies.mass[body].inverse_mass > 0; };
+    const auto ends = [&](std::uint32_t body) { return hits_[body].stopped || hits_[body].count >= most; };
+    bool again = true;
+    while (again) {
+        again = false;
+        for (const std::uint32_t i : picked_) {
+            const Site& s = sites_[i];
+            if (!(s.swept_time < kNever)) continue;
+            if (bounces(b, s) && !ends(s.body_a) && !ends(s.body_b)) continue;
+            for (const std::uint32_t body : {s.body_a, s.body_b}) {
+                Struck& hit = hits_[body];
+                if (hit.stopped || !moves(body)) continue;
+                hit.stopped = again = true, hit.end = hit.since;
+            }
         }
     }
 }
@@ -307,7 +333,8 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
         const;                                                                                               \
     template flow::CentrePose<Dim> Impacts<Dim>::start(const flow::Bodies<Dim>&, std::uint32_t,              \
                                                        const flow::CentrePose<Dim>&) const;                  \
-    template void Impacts<Dim>::collide(const Bundle&);
+    template void Impacts<Dim>::collide(const Bundle&);                                                      \
+    template void Impacts<Dim>::stop_exhausted(const Bundle&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)
 

@@ -32,9 +32,10 @@ template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, st
     base::make_room(kinematic_, bodies.moving);
     for (auto* v : {&lively_, &updated_, &swept_hits_, &passed_, &its_manifolds_, &pair_, &near_, &swept_})
         base::make_room(*v, manifolds + bodies.moving);
-    for (auto* v : {&found_, &found_again_}) base::make_room(*v, flow::kMostPoints<Dim> * manifolds);
+    for (auto* v : {&found_, &found_again_})
+        base::make_room(*v, flow::kMostPoints<Dim> * (manifolds + 2 * bodies.moving));
     for (auto* v : {&before_, &after_}) base::make_room(*v, kFew);
-    for (auto* v : {&stops_, &blocked_}) base::make_room(*v, bodies.moving);
+    base::make_room(stops_, bodies.moving), base::make_room(ending_, bodies.moving);
     base::make_room(gained_, bodies.size());
     base::make_room(inverse_inertia_, bodies.size());
 }
@@ -188,7 +189,7 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         suspects_.clear();
         contacts_.classify(run.manifolds, found_, &suspects_);
         for (const std::uint32_t k : swept_hits_) suspects_.push_back({k, 0});
-        resolved_ = !suspects_.empty();
+        resolved_ = !suspects_.empty() || !ending_.empty();
         if (resolved_) resolve_impacts(run);
         const solve::BodyRows rows = integrator_.rows();
         contacts_.warm_start(rows);
@@ -218,17 +219,21 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
     const auto enter_contact = [&](std::uint32_t k) { contacts_.give_forces(run.manifolds[k], k); };
     const auto after_hit = [&](std::uint32_t i, float time) {
         if (rows_[i] == 0) return;
-        if (run.around.index != nullptr && has_strayed(run, i))
+        const auto at = static_cast<double>(time);
+        if (!impacts_.is_stopped(i)) ends_in_[rows_[i]] = 0;
+        else if (!is_stopped(run, rows_[i])) stop(run, i, at, leg(run, i).at(at));
+        if (run.around.index != nullptr && (is_stopped(run, rows_[i]) || has_strayed(run, i)))
             look_around(run, i, static_cast<double>(time));
         if (is_swept(run, rows_[i])) mark_swept(rows_[i]);
         sweep(run, i, static_cast<double>(time));
     };
     const auto swept = [&](std::uint32_t k) { return swept_in_[k] == run.stamp() ? &swept_at_[k] : nullptr; };
+    const auto path_end = [&](std::uint32_t i) { return path_end_of(run, i); };
     const auto buy = [&](std::uint64_t rounds) { return budget_.buy_rounds(rounds); };
     resolving_ = true;
-    const bool moved = impacts_.resolve(bodies, run.manifolds, gained_, inverse_inertia_, lists_,
-                                        static_cast<float>(run.seconds), suspects_,
-                                        {enter_body, enter_contact, swept, after_hit, buy});
+    const bool moved = impacts_.resolve(
+        bodies, run.manifolds, gained_, inverse_inertia_, lists_, static_cast<float>(run.seconds), suspects_,
+        {enter_body, enter_contact, swept, path_end, ending_, after_hit, buy});
     resolving_ = false;
     block_unmet(run);
     if (!moved) return;

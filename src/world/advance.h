@@ -208,6 +208,17 @@ private:
         if (!is_swept_[row]) swept_.push_back(bodies_[row - 1]);
         is_swept_[row] = 1;
     }
+    // Whether a body stands at a pose for the rest of the substep.
+    bool is_stopped(const Run& run, std::size_t row) const { return stopped_in_[row] == run.stamp(); }
+    bool stands(const Run& run, std::uint32_t body) const {
+        return body < run.bodies.moving && rows_[body] > 0 && is_stopped(run, rows_[body]);
+    }
+    void stop(const Run& run, std::uint32_t body, double time, const flow::CentrePose<Dim>& pose);
+    void end_path(const Run& run, std::uint32_t body, double time);
+    float path_end_of(const Run& run, std::uint32_t body) const {
+        const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
+        return row > 0 && ends_in_[row] == run.stamp() ? path_end_[row] : solve::Impacts<Dim>::kNever;
+    }
     bool looks_at(const Run& run, std::uint32_t body, std::uint32_t other) const;
     void find_swept(Run& run, std::span<const solve::Watched> watched);
     bool buy_sweep() {
@@ -223,6 +234,13 @@ private:
     const typename solve::Impacts<Dim>::Hit* last_hit(const Run& run, std::uint32_t k, double time) const;
     void set_swept(Run& run, std::uint32_t k, double time, const narrow::PairAt<Dim>& at);
     void stop_short(Run& run);
+    static float touching_within(const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at);
+    static bool closes(const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at,
+                       const flow::Velocity<Dim>& a, const flow::Velocity<Dim>& b, double seconds);
+    static double pressed_at(const flow::Manifold<Dim>& m, const sweep::Leg<Dim>& a, const sweep::Leg<Dim>& b,
+                             double left);
+    double first_pressed(const Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from,
+                         double left) const;
     double first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from, double left);
     std::optional<double> leaves_and_meets(const Run& run, const flow::Collider<Dim>& c,
                                            const sweep::Leg<Dim>& own, const flow::Collider<Dim>& d,
@@ -261,7 +279,14 @@ private:
     narrow::ManifoldFinder<Dim> finder_;
     std::vector<std::uint8_t> is_swept_; // by row, in this substep
     std::vector<std::uint32_t> swept_;   // bodies, in this substep
-    std::vector<std::uint32_t> lively_;  // manifolds that may have to be found anew
+    // By row: the last substep in which a body was stopped, and where.
+    std::vector<std::uint32_t> stopped_in_;
+    std::vector<flow::CentrePose<Dim>> stopped_at_;
+    // By row: the last substep in which a body's path ended before it, and when; and the bodies of the
+    // present one.
+    std::vector<std::uint32_t> ends_in_, ending_;
+    std::vector<float> path_end_;
+    std::vector<std::uint32_t> lively_; // manifolds that may have to be found anew
     std::vector<std::uint8_t> is_lively_;
     // By manifold: when in the tick it was found, how far apart its points were then, before when it need not
     // be found anew as long as its bodies keep their paths, in which substep its
@@ -276,15 +301,12 @@ private:
     std::vector<std::uint32_t> near_;                 // colliders
     std::vector<flow::Manifold<Dim>> before_, after_;
     struct Stop {
-        static constexpr double kNoImpact = -1;
-
         std::uint32_t row;
         double time; // in the substep
         flow::CentrePose<Dim> pose;
         flow::Velocity<Dim> velocity{};
-        double from = 0; // time of the impact with which the leg began that it ends
     };
-    std::vector<Stop> stops_, blocked_;
+    std::vector<Stop> stops_;
     std::vector<SweptMeeting<Dim>> swept_meetings_;
     base::MergeRoom<SweptMeeting<Dim>> meetings_room_;
     base::MergeRoom<flow::Manifold<Dim>> merge_room_;

@@ -39,7 +39,7 @@ template<int Dim> float nearest_of(const flow::Manifold<Dim>& m) {
 
 // All within a substep, after its velocities and geometry.
 template<int Dim> void Advance<Dim>::update_contacts(Run& run) {
-    swept_hits_.clear();
+    swept_hits_.clear(), ending_.clear(), stops_.clear();
     if (run.around.index == nullptr) return;
     updated_.clear();
     if (run.substep == 0) find_accelerations(run), find_lively(run);
@@ -55,6 +55,7 @@ template<int Dim> void Advance<Dim>::update_contacts(Run& run) {
 template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_t body) const {
     const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;
     if (row == 0) return {run.bodies.pose[body], {}};
+    if (is_stopped(run, row)) return {stopped_at_[row], {}};
     flow::CentrePose<Dim> from = integrator_.pose(row);
     if (resolving_ && impacts_.was_hit(body)) from = impacts_.start(run.bodies, body, from);
     return {from, mean_velocity(run, body)};

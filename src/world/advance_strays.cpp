@@ -25,6 +25,9 @@ template<int Dim> void Advance<Dim>::begin_contacts(const Run& run) {
     const std::size_t rows = integrator_.row_count(), padded = integrator_.padded_row_count();
     base::make_room(paths_, padded), base::make_room(is_swept_, rows), base::make_room(swept_velocity_, rows);
     paths_.assign(padded, {}), is_swept_.assign(rows, 0), swept_velocity_.resize(rows);
+    base::make_room(stopped_in_, rows), base::make_room(stopped_at_, rows);
+    base::make_room(ends_in_, rows), base::make_room(path_end_, rows);
+    stopped_in_.assign(rows, 0), stopped_at_.resize(rows), ends_in_.assign(rows, 0), path_end_.resize(rows);
     passed_.clear(), lively_.clear(), swept_.clear();
     if (run.around.index == nullptr) return;
     for (std::size_t r = 1; r < rows; r++) {

@@ -20,6 +20,9 @@ constexpr float kOneNormal = 0.99f;
 // boxes that fall on one another at a thousand widths a second they overlap by 14 % of their width then, with
 // a half by 40.
 constexpr float kSlowed = 0.25f;
+// Into what it touches a body is pressed by no more than this share of the thinner one's thickness in a
+// substep.
+constexpr float kPressed = 0.05f;
 // A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
 constexpr float kFarTurn = 0.1f;
 
@@ -96,7 +99,8 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
     if (looks_at(run, m.body_a, m.body_b)) most = std::min(most, paths_[rows_[m.body_a]].swept_from);
     if (looks_at(run, m.body_b, m.body_a)) most = std::min(most, paths_[rows_[m.body_b]].swept_from);
     if (!(way > most)) {
-        // Slow from now on.
+        // Slow from now on, or standing for the rest of the substep.
+        if (stands(run, m.body_a) || stands(run, m.body_b)) return;
         if (hit_at && m.passed_by) find_again(run, k);
         else if (swept_in_[k] == run.stamp()) swept_in_[k] = 0, impacts_.found_anew(k);
         return;
@@ -113,8 +117,10 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
     // Where they touch already their contact keeps them apart, by all that may come near in the substep; but
     // what turns far in it comes round, and so may what was just turned elsewhere.
     if (time && *time == 0) {
-        if (!hit_at && !turns_far(run, {a, b, leg_a.from, leg_b.from, 0}))
-            return update(run, k, {a, b, leg_a.from, leg_b.from, way + kNear * size});
+        if (!hit_at && !turns_far(run, {a, b, leg_a.from, leg_b.from, 0})) {
+            update(run, k, {a, b, leg_a.from, leg_b.from, way + kNear * size});
+            if (pressed_at(run.manifolds[k], leg_a, leg_b, run.seconds) > 0) return;
+        }
         update(run, k, {a, b, leg_a.from, leg_b.from, kNear * size}, from);
         if (run.manifolds[k].passed_by) return;
         const auto now = flow::evaluate(run.manifolds[k], run.manifolds[k].points[0], leg_a.from, leg_b.from);
@@ -142,42 +148,78 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
     const bool on_surface = shape::is_surface(a.spec->geometry) || shape::is_surface(b.spec->geometry);
     const bool a_moves = math::magnitude(leg_a.velocity.angular) > math::magnitude(leg_b.velocity.angular);
     const sweep::Leg<Dim> from_a = leg_a, from_b = leg_b;
-    const auto first_time = [&](const Vec<Dim>& away) -> std::optional<double> {
+    const auto first_time = [&](const Vec<Dim>& by) -> std::optional<double> {
         if (!buy_sweep()) return std::nullopt;
-        if (a_moves) leg_a.from.centre = from_a.from.centre + away * -1.0f;
-        else leg_b.from.centre = from_b.from.centre + away;
+        if (a_moves) leg_a.from.centre = from_a.from.centre + by * -1.0f;
+        else leg_b.from.centre = from_b.from.centre + by;
         if (on_surface) return sweep::time_of_impact(a, centre_a, leg_a, b, centre_b, leg_b, left);
         if (a_moves)
             return sweep::time_of_impact(a, centre_a, leg_a, {hit.position, normal * -1.0f, leg_b}, left);
         return sweep::time_of_impact(b, centre_b, leg_b, {hit.position, normal, leg_a}, left);
     };
-    // Farther off where times of impact are less exact: of shapes of very different sizes.
-    std::optional<double> time = 0.0;
-    for (float share = kStandOff; share <= kMostOff && time && *time == 0; share *= 10)
-        time = first_time(normal * (share * std::min(a.reach, b.reach)));
-    if (!time) return;
-    const narrow::PairAt<Dim> at{a, b, from_a.at(*time), from_b.at(*time), kNear * size};
-    before_.clear(), after_.clear();
-    find_touching(run, at, true);
-    bool met = false;
-    for (const auto& next : after_) {
-        // The contact that it has just had stays; another one of the same pair joins it.
-        if (*time == 0 && dot(next.normal, normal) > kOneNormal) continue;
-        met = true;
-        const std::uint32_t added = add_manifold(run, next);
-        set_swept(run, added, from + *time, at);
-        impacts_.found_anew(added);
-    }
-    if (!met) // it comes through the plane beside the other: how it goes on there is looked at from there
-        for (const bool is_a : {true, false}) {
-            const std::uint32_t i = is_a ? m.body_a : m.body_b;
-            if (looks_at(run, i, is_a ? m.body_b : m.body_a))
-                blocked_.push_back({rows_[i],
-                                    from + *time,
-                                    (is_a ? from_a : from_b).at(*time),
-                                    {},
-                                    resolving_ ? from : Stop::kNoImpact});
+    // By as much as they overlap, and farther off where times of impact are less exact: of shapes of very
+    // different sizes.
+    float depth = 0;
+    for (std::size_t n = 0; n < m.count && !on_surface; n++)
+        depth = std::max(depth, -flow::evaluate(m, m.points[n], from_a.from, from_b.from).separation);
+    double time = 0;
+    Vec<Dim> away = normal;
+    for (float share = kStandOff; share <= kMostOff; share *= 10) {
+        const auto first = first_time(away * (depth + share * std::min(a.reach, b.reach)));
+        if (!first) return;
+        time = *first;
+        const narrow::PairAt<Dim> at{a, b, from_a.at(time), from_b.at(time), kNear * size};
+        before_.clear(), after_.clear();
+        find_touching(run, at, true);
+        // The contact that it has just had stays, and so do those of a surface that it does not come nearer
+        // to; others of the same pair join it.
+        std::erase_if(after_, [&](const flow::Manifold<Dim>& next) {
+            const bool same = dot(next.normal, normal) > kOneNormal;
+            const bool stays = (time == 0 && same) || (on_surface && !closes(next, at, from_a.velocity,
+                                                                             from_b.velocity, run.seconds));
+            if (stays && !same) away += next.normal;
+            return stays;
+        });
+        for (const auto& next : after_) {
+            const std::uint32_t added = add_manifold(run, next);
+            set_swept(run, added, from + time, at);
+            impacts_.found_anew(added);
         }
+        if (!after_.empty()) return;
+        if (time > 0 && !on_surface) break;
+    }
+    // It comes through the plane beside the other: how it goes on there is looked at from there. If it cannot
+    // leave the other at all, its contact slows it while it stands.
+    for (const bool is_a : {true, false}) {
+        const std::uint32_t i = is_a ? m.body_a : m.body_b;
+        if (looks_at(run, i, is_a ? m.body_b : m.body_a)) end_path(run, i, from + time);
+    }
+    impacts_.found_anew(k);
+    if (from + time > 0 || on_surface) return;
+    update(run, k, {a, b, from_a.from, from_b.from, kNear * size});
+}
+
+// How far apart points of a manifold are that touch at a time of impact: the nearest, and what is level with
+// it.
+template<int Dim>
+float Advance<Dim>::touching_within(const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) {
+    float nearest = 1e30f;
+    for (std::size_t n = 0; n < m.count; n++)
+        nearest = std::min(nearest, flow::evaluate(m, m.points[n], at.pose_a, at.pose_b).separation);
+    return nearest + kAtOnce / kNear * at.margin;
+}
+
+// Whether two bodies approach each other where they touch, so fast that it is an impact.
+template<int Dim>
+bool Advance<Dim>::closes(const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at,
+                          const flow::Velocity<Dim>& a, const flow::Velocity<Dim>& b, double seconds) {
+    const float least = solve::kSlow * m.thickness / static_cast<float>(seconds),
+                within = touching_within(m, at);
+    return std::any_of(m.points.begin(), m.points.begin() + m.count, [&](const auto& p) {
+        const flow::PointNow<Dim> now = flow::evaluate(m, p, at.pose_a, at.pose_b);
+        return now.separation <= within &&
+               -dot(solve::relative_at(a, now.arm_a, b, now.arm_b), now.normal) > least;
+    });
 }
 
 // The impact of a pair at a time, or none.
@@ -210,30 +252,39 @@ void Advance<Dim>::set_swept(Run& run, std::uint32_t k, double time, const narro
                           start(run, run.manifolds[k].body_b));
     }
     const flow::Manifold<Dim>& m = run.manifolds[k];
-    float nearest = 1e30f;
-    for (std::size_t n = 0; n < m.count; n++)
-        nearest = std::min(nearest, flow::evaluate(m, m.points[n], at.pose_a, at.pose_b).separation);
-    swept_at_[k] = {static_cast<float>(time), nearest + kAtOnce / kNear * at.margin, turns_far(run, at),
-                    at.pose_a, at.pose_b};
+    swept_at_[k] = {static_cast<float>(time), touching_within(m, at), turns_far(run, at), at.pose_a,
+                    at.pose_b};
     swept_in_[k] = run.stamp();
     swept_hits_.push_back(k);
     if (swept_at_[k].far_turn) contacts_.clear(k); // passes see its start alone
 }
 
+template<int Dim>
+void Advance<Dim>::stop(const Run& run, std::uint32_t body, double time, const flow::CentrePose<Dim>& pose) {
+    const std::size_t row = rows_[body];
+    stopped_in_[row] = run.stamp(), stopped_at_[row] = pose;
+    stops_.push_back({static_cast<std::uint32_t>(row), time, pose});
+}
+
+// A body comes no farther on its path of now.
+template<int Dim> void Advance<Dim>::end_path(const Run& run, std::uint32_t body, double time) {
+    const std::size_t row = rows_[body];
+    const auto end = static_cast<float>(time);
+    if (is_stopped(run, row) || (ends_in_[row] == run.stamp() && path_end_[row] <= end)) return;
+    if (ends_in_[row] != run.stamp()) ending_.push_back(body);
+    ends_in_[row] = run.stamp(), path_end_[row] = end;
+}
+
 // Bodies that are fast now, and were swept with another velocity or not at all, may have been turned into the
 // way of what they were to pass: they come no farther than to there.
 template<int Dim> void Advance<Dim>::stop_short(Run& run) {
-    stops_.clear();
-    for (const Stop& s : blocked_) { // of bodies that have not been hit since, and go another way
-        const std::uint32_t i = bodies_[s.row - 1];
-        if (!resolved_ || !impacts_.was_hit(i) || static_cast<double>(impacts_.last_hit(i)) <= s.from)
-            stops_.push_back(s);
-    }
-    blocked_.clear();
+    for (const std::uint32_t i : ending_)
+        if (!is_stopped(run, rows_[i]) && ends_in_[rows_[i]] == run.stamp())
+            stop(run, i, path_end_[rows_[i]], leg(run, i).at(path_end_[rows_[i]]));
     if (run.around.index == nullptr) return;
     const auto watched = integrator_.watch(paths_, static_cast<float>(run.time()));
     for_each_row(watched, &solve::Watched::swept, [&](std::size_t r) {
-        if (!is_swept(run, r)) return;
+        if (is_stopped(run, r) || !is_swept(run, r)) return;
         const flow::Velocity<Dim> v = integrator_.velocity(r), &swept = swept_velocity_[r];
         if (is_swept_[r] && v.linear == swept.linear && v.angular == swept.angular) return;
         if (out_of_sweeps_) return slow(run, r);
@@ -242,16 +293,11 @@ template<int Dim> void Advance<Dim>::stop_short(Run& run) {
         sweep::Leg<Dim> own = leg(run, i);
         const double from = resolved_ && impacts_.was_hit(i) ? static_cast<double>(impacts_.last_hit(i)) : 0;
         own.from = own.at(from);
-        const double left = run.seconds - from, time = first_in_way(run, i, own, from, left);
+        const double left = run.seconds - from;
+        const double time = first_in_way(run, i, own, from, first_pressed(run, i, own, from, left));
         if (out_of_sweeps_) return slow(run, r);
-        if (time < left)
-            stops_.push_back({static_cast<std::uint32_t>(r), from + time, own.at(time), {}, from});
+        if (time < left) stop(run, i, from + time, own.at(time));
     });
-    std::sort(stops_.begin(), stops_.end(),
-              [](const Stop& p, const Stop& q) { return p.row != q.row ? p.row < q.row : p.time < q.time; });
-    stops_.erase(std::unique(stops_.begin(), stops_.end(),
-                             [](const Stop& p, const Stop& q) { return p.row == q.row; }),
-                 stops_.end());
 }
 
 // When a collider first touches another, if it is led off what it touches at the start; at once if it cannot
@@ -282,6 +328,38 @@ std::optional<double> Advance<Dim>::leaves_and_meets(const Run& run, const flow:
     }
     if (time && *time == 0) return std::nullopt;
     return time;
+}
+
+// When two bodies are pressed into each other on their legs, at the points of a manifold; `left` if they are
+// not.
+template<int Dim>
+double Advance<Dim>::pressed_at(const flow::Manifold<Dim>& m, const sweep::Leg<Dim>& a,
+                                const sweep::Leg<Dim>& b, double left) {
+    double first = left;
+    for (std::size_t n = 0; n < m.count; n++) {
+        const flow::PointNow<Dim> now = flow::evaluate(m, m.points[n], a.from, b.from);
+        const auto closing = static_cast<double>(
+            -dot(solve::relative_at(a.velocity, now.arm_a, b.velocity, now.arm_b), now.normal));
+        const double gap = std::max(now.separation, 0.0f);
+        if (closing * first - gap > kPressed * m.thickness) first = gap / closing;
+    }
+    return first;
+}
+
+// When a body is pressed into what it touches: passes have not found yet what would keep them apart.
+template<int Dim>
+double Advance<Dim>::first_pressed(const Run& run, std::uint32_t body, const sweep::Leg<Dim>& own,
+                                   double from, double left) const {
+    double first = left;
+    lists_.for_each(body, [&](std::uint32_t k) {
+        const flow::Manifold<Dim>& m = run.manifolds[k];
+        if (m.passed_by) return;
+        const bool is_a = m.body_a == body;
+        sweep::Leg<Dim> theirs = leg(run, is_a ? m.body_b : m.body_a);
+        theirs.from = theirs.at(from);
+        first = pressed_at(m, is_a ? own : theirs, is_a ? theirs : own, first);
+    });
+    return first;
 }
 
 // When a body first touches something that no manifold keeps it from.
@@ -334,12 +412,9 @@ template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
         if (resolved_ && std::any_of(impacts_.hits().begin(), impacts_.hits().end(), is_it)) continue;
         for (const bool is_a : {true, false}) {
             const std::uint32_t i = is_a ? m.body_a : m.body_b;
-            if (!looks_at(run, i, is_a ? m.body_b : m.body_a)) continue;
-            blocked_.push_back({rows_[i],
-                                static_cast<double>(at.time),
-                                is_a ? at.pose_a : at.pose_b,
-                                {},
-                                static_cast<double>(at.time)});
+            const bool goes_on = impacts_.was_hit(i) && impacts_.last_hit(i) > at.time; // another way
+            if (goes_on || !looks_at(run, i, is_a ? m.body_b : m.body_a)) continue;
+            end_path(run, i, static_cast<double>(at.time));
         }
     }
 }
@@ -379,7 +454,16 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
                                                                              double) const;                  \
     template void Advance<Dim>::set_swept(Run&, std::uint32_t, double, const narrow::PairAt<Dim>&);          \
     template bool Advance<Dim>::turns_far(const Run&, const narrow::PairAt<Dim>&) const;                     \
+    template void Advance<Dim>::stop(const Run&, std::uint32_t, double, const flow::CentrePose<Dim>&);       \
+    template void Advance<Dim>::end_path(const Run&, std::uint32_t, double);                                 \
     template void Advance<Dim>::stop_short(Run&);                                                            \
+    template float Advance<Dim>::touching_within(const flow::Manifold<Dim>&, const narrow::PairAt<Dim>&);    \
+    template bool Advance<Dim>::closes(const flow::Manifold<Dim>&, const narrow::PairAt<Dim>&,               \
+                                       const flow::Velocity<Dim>&, const flow::Velocity<Dim>&, double);      \
+    template double Advance<Dim>::pressed_at(const flow::Manifold<Dim>&, const sweep::Leg<Dim>&,             \
+                                             const sweep::Leg<Dim>&, double);                                \
+    template double Advance<Dim>::first_pressed(const Run&, std::uint32_t, const sweep::Leg<Dim>&, double,   \
+                                                double) const;                                               \
     template double Advance<Dim>::first_in_way(Run&, std::uint32_t, const sweep::Leg<Dim>&, double, double); \
     template std::optional<double> Advance<Dim>::leaves_and_meets(                                           \
         const Run&, const flow::Collider<Dim>&, const sweep::Leg<Dim>&, const flow::Collider<Dim>&,          \
