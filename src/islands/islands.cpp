@@ -148,6 +148,7 @@ void Islands<Dim>::want_levels(const flow::Bodies<Dim>& bodies,
         const std::uint32_t island = root_of(bodies, m);
         manifolds_[island]++;
         if (approaches_fast(bodies, manifolds[k], tick)) fast_[island] = 1;
+        if (m.nearest > kFast * m.thickness) continue; // in flight: it bears nothing yet
         float gives = give_ * through_[k] * lightest(bodies, m);
         std::uint8_t level = 0;
         for (; level < kMostLevel && gives > kMostGive * m.thickness; level++) gives *= 0.25f;

@@ -115,6 +115,11 @@ private:
     // A body that has left its path by more than this share of its size strays, and is looked for what it may
     // meet there: its pairs were found with as much room (world/colliders.cpp).
     static constexpr float kRoom = 0.02f;
+    // Shares: of a swept body's size, the margin with which a pair is found at its time of impact; of a
+    // collider's reach, the least and the most by which it stands off after an impact while it is looked for
+    // what it meets next. The least is more than what counts as touching (shape/impact.cpp), or it would meet
+    // the same again.
+    static constexpr float kNear = 0.01f, kStandOff = 1e-4f, kMostOff = 2e-2f;
 
     // advance_strays.cpp, and advance_contacts.cpp
     void begin_contacts(const Run& run);
@@ -179,7 +184,7 @@ private:
         return run.around.colliders[run.around.colliders_of(body)[shape]];
     }
 
-    // advance_sweeps.cpp
+    // advance_sweeps.cpp, and advance_stops.cpp
     // Whether a way and a turn by `spin`, at an arm of `reach` times as many seconds, are together longer
     // than `most`: of most bodies they are not by far, which takes no root.
     static bool is_longer(const Vec<Dim>& way, const Axial<Dim>& spin, float reach, float most) {
