@@ -36,22 +36,26 @@ template<int Dim> float lightest(const flow::Bodies<Dim>& bodies, const flow::Ed
     return std::max(bodies.mass[m.body_a].inverse_mass, bodies.mass[m.body_b].inverse_mass);
 }
 
-// Whether the two may come nearer within the tick by more than kFast of the thinner one's thickness, and so
-// meet.
+// Whether the two come nearer within the tick by more than kFast of the thinner one's thickness, and meet in
+// it.
+enum class Approach : std::uint8_t { Slow, Fast, Meets };
 template<int Dim>
-bool approaches_fast(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m, float tick) {
+Approach approach(const flow::Bodies<Dim>& bodies, const flow::Manifold<Dim>& m, float tick) {
     const auto &a = bodies.velocity[m.body_a], &b = bodies.velocity[m.body_b];
+    Approach out = Approach::Slow;
     if (!(flow::most_passing_speed(bodies, m.body_a, a, m.body_b, b) * tick > kFast * m.thickness))
-        return false;
+        return out;
     for (std::size_t i = 0; i < m.count; i++) {
         const auto& p = m.points[i];
         const Vec<Dim> arm_a = rotate(bodies.pose[m.body_a].rotation, p.core_a),
                        arm_b = rotate(bodies.pose[m.body_b].rotation, p.core_b);
         const Vec<Dim> v = (a.linear + cross(a.angular, arm_a)) - (b.linear + cross(b.angular, arm_b));
         const float way = tick * dot(v, m.normal);
-        if (way > kFast * m.thickness && way > p.separation) return true;
+        if (!(way > kFast * m.thickness)) continue;
+        if (way > p.separation) return Approach::Meets;
+        out = Approach::Fast;
     }
-    return false;
+    return out;
 }
 
 }
@@ -147,8 +151,9 @@ void Islands<Dim>::want_levels(const flow::Bodies<Dim>& bodies,
         const auto& m = edges[k];
         const std::uint32_t island = root_of(bodies, m);
         manifolds_[island]++;
-        if (approaches_fast(bodies, manifolds[k], tick)) fast_[island] = 1;
-        if (m.nearest > kFast * m.thickness) continue; // in flight: it bears nothing yet
+        const Approach how = approach(bodies, manifolds[k], tick);
+        if (how == Approach::Meets) fast_[island] = 1;
+        if (how != Approach::Slow && !m.touches) continue; // in flight: it bears nothing yet
         float gives = give_ * through_[k] * lightest(bodies, m);
         std::uint8_t level = 0;
         for (; level < kMostLevel && gives > kMostGive * m.thickness; level++) gives *= 0.25f;

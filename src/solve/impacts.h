@@ -117,7 +117,12 @@ public:
                                 const flow::CentrePose<Dim>& pose) const;
 
 private:
-    static constexpr int kBouncingHits = 24, kMostHits = 32;
+    // A body that is hit more often in a substep is caught between others, where blows never end (inelastic
+    // collapse: McNamara and Young 1992, Phys. Fluids A 4, 496): it bounces no more, and what is swept stands
+    // from there on. (With 8 and with 16 one in 40 heaps of 150 discs and boxes that land did not sleep in 30
+    // s, with 12 none.) Without bouncing that takes a few: three boxes of 2 cm in a column that land at 5 to
+    // 100 m/s overlap by 11 % at most with 4, by 17 with 2, by 45 with 1.
+    static constexpr int kMostHits = 12, kMostDullHits = 4;
     struct Site { // a point of a manifold that may meet
         std::uint32_t manifold, point, body_a, body_b;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
@@ -199,7 +204,7 @@ private:
     bool pick(const Bundle& b, bool all);
     void take(const Bundle& b, std::uint32_t site, float time);
     bool stays_in_contact(const Bundle& b, const Site& site, float time) const;
-    bool is_exhausted(std::uint32_t body) const { return hits_[body].count >= kBouncingHits; }
+    bool is_exhausted(std::uint32_t body) const { return hits_[body].count >= kMostHits; }
     // The time to which a body of a site has moved when it meets.
     float time_at(const Site& s, std::uint32_t body) const {
         return hits_[body].stopped ? hits_[body].end : std::max(s.time, hits_[body].since);

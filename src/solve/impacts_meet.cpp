@@ -309,16 +309,17 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
 // Swept bodies of which no further impacts are looked for go no farther, and neither does what meets them and
 // would go on into them.
 template<int Dim> void Impacts<Dim>::stop_exhausted(const Bundle& b) {
-    const int most = refused_ ? 1 : kMostHits;
     const auto moves = [&](std::uint32_t body) { return b.bodies.mass[body].inverse_mass > 0; };
-    const auto ends = [&](std::uint32_t body) { return hits_[body].stopped || hits_[body].count >= most; };
+    const auto ends = [&](std::uint32_t body, const Site& s) {
+        const int most = refused_ ? 1 : bounces(b, s) ? kMostHits : kMostDullHits;
+        return hits_[body].stopped || hits_[body].count >= most;
+    };
     bool again = true;
     while (again) {
         again = false;
         for (const std::uint32_t i : picked_) {
             const Site& s = sites_[i];
-            if (!(s.swept_time < kNever)) continue;
-            if (bounces(b, s) && !ends(s.body_a) && !ends(s.body_b)) continue;
+            if (!(s.swept_time < kNever) || (!ends(s.body_a, s) && !ends(s.body_b, s))) continue;
             for (const std::uint32_t body : {s.body_a, s.body_b}) {
                 Struck& hit = hits_[body];
                 if (hit.stopped || !moves(body)) continue;
