@@ -207,8 +207,8 @@ public:
     std::vector<std::byte> save_bytes() const;
     void restore_bytes(std::span<const std::byte> bytes);
 
-    // 64 bits of all that decides the future, for comparing runs: equal states have equal fingerprints.
-    // O(bodies).
+    // 64 bits of all that save_bytes writes, for comparing runs: equal states have equal fingerprints.
+    // O(bytes).
     std::uint64_t fingerprint() const;
 
 private:

@@ -1,7 +1,6 @@
 // Adding and removing bodies: the checks of a spec, and the columns that a body fills.
 #include "astasis/world.h"
 
-#include "base/hash.h"
 #include "base/text.h"
 #include "math/locks.h"
 #include "math/numbers.h"
@@ -260,11 +259,6 @@ std::size_t entry_of(const shape::GridSize& grid, int column, int row, const cha
     return static_cast<std::size_t>(row) * static_cast<std::size_t>(grid.columns) +
            static_cast<std::size_t>(column);
 }
-void note(std::uint64_t& edits, std::size_t at, std::uint64_t value) {
-    base::Hash hash;
-    hash.add(edits), hash.add(std::uint64_t{at}), hash.add(value);
-    edits = hash.value();
-}
 
 }
 
@@ -276,7 +270,6 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
         throw Error("shape", "one that is no tile grid", "a shape that was added as a TileGrid");
     const std::size_t at = entry_of(shape::size_of(*grid), column, row, "cell");
     grid->solid[at] = solid;
-    note(s.rows[i].edits, at, solid);
     s.find_contacts_again(i);
     s.place_colliders(i);
 }
@@ -290,7 +283,6 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
     const std::size_t at = entry_of(shape::size_of(*field), column, row, "node");
     if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
     field->heights[at] = height;
-    note(s.rows[i].edits, at, std::bit_cast<std::uint32_t>(height));
     s.find_contacts_again(i);
     s.place_colliders(i);
 }

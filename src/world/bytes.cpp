@@ -1,7 +1,6 @@
 // A world's state as bytes: what each type consists of, and the frame around it all.
 #include "world/bytes.h"
 
-#include "base/hash.h"
 #include "shape/facets.h"
 #include "world/state.h"
 
@@ -10,7 +9,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 8;
+constexpr std::uint32_t kVersion = 9;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -301,7 +300,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
         walk.all(row.last_velocity, row.last_change);
-        walk.all(row.edits, row.previous, row.user_data, row.held, row.listed);
+        walk.all(row.previous, row.user_data, row.held, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
     });
     walk.all(listed, free_colliders, manifolds);
@@ -369,9 +368,16 @@ template<int Dim> void World<Dim>::restore_bytes(std::span<const std::byte> byte
     state_ = std::move(made);
 }
 
+template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
+    Hasher hasher;
+    state_->pass(hasher); // reads only
+    return hasher.value();
+}
+
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template void World<Dim>::State::check_places() const;                                                   \
     template std::vector<std::byte> World<Dim>::save_bytes() const;                                          \
+    template std::uint64_t World<Dim>::fingerprint() const;                                                  \
     template void World<Dim>::restore_bytes(std::span<const std::byte>);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

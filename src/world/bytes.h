@@ -5,6 +5,7 @@
 #pragma once
 
 #include "astasis/error.h"
+#include "base/hash.h"
 
 #include <bit>
 #include <cstddef>
@@ -27,7 +28,22 @@ using BitsOf =
                        std::conditional_t<Size == 2, std::uint16_t,
                                           std::conditional_t<Size == 4, std::uint32_t, std::uint64_t>>>;
 
-class ByteWriter {
+// What several values share is passed once, and told by a number from then on.
+class Sharing {
+public:
+    // The number under which something shared is known, and whether this is the first time.
+    std::pair<std::uint32_t, bool> number_of(const void* shared) {
+        for (std::uint32_t i = 0; i < shared_.size(); i++)
+            if (shared_[i] == shared) return {i, false};
+        shared_.push_back(shared);
+        return {static_cast<std::uint32_t>(shared_.size() - 1), true};
+    }
+
+private:
+    std::vector<const void*> shared_;
+};
+
+class ByteWriter : public Sharing {
 public:
     static constexpr bool kReads = false;
     std::vector<std::byte> bytes;
@@ -42,17 +58,25 @@ public:
         (*this)(size);
         for (T& item : list) each(item);
     }
+};
 
-    // The number under which something shared is known, and whether this is the first time.
-    std::pair<std::uint32_t, bool> number_of(const void* shared) {
-        for (std::uint32_t i = 0; i < shared_.size(); i++)
-            if (shared_[i] == shared) return {i, false};
-        shared_.push_back(shared);
-        return {static_cast<std::uint32_t>(shared_.size() - 1), true};
+// Hashes what a ByteWriter would write. Zeros lose their sign, which means nothing.
+class Hasher : public Sharing {
+public:
+    static constexpr bool kReads = false;
+
+    template<Number T> void operator()(T& value) {
+        if constexpr (std::is_floating_point_v<T>) hash_.add(value + T{0});
+        else hash_.add(std::uint64_t{std::bit_cast<BitsOf<sizeof(T)>>(value)});
     }
+    template<typename T, typename Each> void operator()(std::vector<T>& list, const Each& each) {
+        hash_.add(std::uint64_t{list.size()});
+        for (T& item : list) each(item);
+    }
+    std::uint64_t value() const { return hash_.value(); }
 
 private:
-    std::vector<const void*> shared_;
+    base::Hash hash_;
 };
 
 class ByteReader {

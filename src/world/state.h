@@ -28,7 +28,6 @@ template<int Dim> struct World<Dim>::State {
         // Of a kinematic body: its velocity in the last tick, and how that differed from the one before.
         flow::Velocity<Dim> last_velocity{}, last_change{};
         std::optional<Thrust<Dim>> thrust;
-        std::uint64_t edits = 0; // hash of the cells and heights that were set live
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
         bool held = false, may_sleep = true;

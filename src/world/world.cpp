@@ -2,7 +2,6 @@
 #include "astasis/world.h"
 
 #include "base/float_control.h"
-#include "base/hash.h"
 #include "base/text.h"
 #include "math/locks.h"
 #include "math/numbers.h"
@@ -277,72 +276,6 @@ template<int Dim> std::vector<BodyId> World<Dim>::held() const {
     for (std::size_t i = 0; i < state_->rows.size(); i++)
         if (state_->rows[i].held) out.push_back(state_->slots.ids()[i]);
     return out;
-}
-
-template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
-    base::Hash hash;
-    const auto add_vec = [&](const auto& v) {
-        for (int k = 0; k < Dim; k++) hash.add(v[k]);
-    };
-    const auto add_axial = [&](const Axial<Dim>& v) {
-        for (int k = 0; k < math::kAxialSize<Dim>; k++) hash.add(math::component(v, k));
-    };
-    const auto add_material = [&](const Material& m) {
-        for (const float x : {m.friction, m.restitution, m.tangential_restitution, m.rolling_resistance,
-                              m.spinning_resistance})
-            hash.add(x);
-        hash.add(static_cast<std::uint64_t>(m.friction_mixing) << 8 |
-                 static_cast<std::uint64_t>(m.restitution_mixing));
-    };
-    hash.add(state_->ticks);
-    add_vec(state_->spec.gravity);
-    const auto& b = state_->bodies;
-    for (std::size_t i = 0; i < b.size(); i++) {
-        hash.add(std::uint64_t{state_->slots.ids()[i].index} << 32 | state_->slots.ids()[i].generation);
-        add_vec(b.pose[i].centre);
-        add_vec(rotate(b.pose[i].rotation, Vec<Dim>{1, 0}));
-        add_vec(rotate(b.pose[i].rotation, Vec<Dim>{0, 1}));
-        for (const auto* v : {&b.velocity[i], &b.remainder[i]}) add_vec(v->linear), add_axial(v->angular);
-        add_vec(b.push[i].force), add_axial(b.push[i].torque);
-        const FreeMotion<Dim>& free = b.free[i];
-        hash.add(free.linear_damping), hash.add(free.angular_damping), hash.add(free.drag);
-        hash.add(free.gravity_scale);
-        for (int k = 0; k < 3; k++)
-            hash.add(std::uint64_t{math::is_locked(free.locks, k)} << 1 |
-                     std::uint64_t{math::is_turn_locked(free.locks, k)});
-        hash.add(std::uint64_t{static_cast<std::uint64_t>(b.motion[i])});
-        if (const auto& thrust = state_->rows[i].thrust) {
-            add_vec(thrust->force), add_axial(thrust->torque), add_vec(thrust->at.value_or(Vec<Dim>{}));
-            hash.add(std::uint64_t{thrust->turns_with_body});
-        }
-        if (const auto& target = state_->rows[i].target)
-            add_vec(target->position), add_vec(rotate(target->rotation, Vec<Dim>{1, 0}));
-        for (const ShapeSpec<Dim>& shape : state_->rows[i].shapes) {
-            add_material(state_->materials.of(shape.material, shape.shared));
-            add_vec(shape.surface_velocity);
-            hash.add(shape.layers), hash.add(shape.meets), hash.add(std::uint64_t{shape.group});
-        }
-        hash.add(std::uint64_t{state_->rows[i].shapes.size()});
-        hash.add(state_->rows[i].edits);
-        hash.add(std::uint64_t{b.still[i].ticks} << 2 |
-                 std::uint64_t{state_->is_asleep(static_cast<std::uint32_t>(i))} << 1 |
-                 std::uint64_t{state_->rows[i].may_sleep});
-        hash.add(std::uint64_t{b.still[i].leaving}), hash.add(std::uint64_t{b.claim[i]});
-        hash.add(static_cast<std::uint64_t>(state_->rows[i].sweep));
-    }
-    for (const auto& pair : state_->materials.pairs) {
-        hash.add(std::uint64_t{pair.a.index} << 32 | pair.b.index);
-        add_material(pair.material);
-    }
-    for (const auto& m : state_->manifolds) {
-        hash.add(m.key_a), hash.add(m.key_b);
-        for (int i = 0; i < m.count; i++) {
-            hash.add(std::uint64_t{m.points[i].feature});
-            hash.add(m.points[i].normal_force);
-            add_vec(m.points[i].friction_force);
-        }
-    }
-    return hash.value();
 }
 
 template class World<2>;
