@@ -187,7 +187,7 @@ template<int Dim> void rays(benchmark::State& state) {
         std::optional<double> best;
         for (const BodyId id : level.world.bodies()) {
             const auto hit = ray_cast<Dim>(level.world.shapes(id)[0].geometry, level.world.pose(id),
-                                           all[i].from, all[i].way);
+                                           all[i].from, all[i].displacement);
             if (hit && (!best || hit->fraction < *best)) best = hit->fraction;
         }
         const auto first = first_hit(level.world, all[i]);

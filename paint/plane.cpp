@@ -23,7 +23,7 @@ Bounds<2> seen_of(const scene::Made<2>& made, const Casts<2>& casts) {
                  {std::max(v.high.x, b.high.x), std::max(v.high.y, b.high.y)}};
         }
     for (const auto& ray : casts.rays)
-        for (const Point<2>& p : {ray.from, ray.from + ray.way})
+        for (const Point<2>& p : {ray.from, ray.from + ray.displacement})
             v = {{std::min(v.low.x, p.x), std::min(v.low.y, p.y)},
                  {std::max(v.high.x, p.x), std::max(v.high.y, p.y)}};
     if (!(v.low.x < v.high.x)) v = made.bounds;
@@ -139,7 +139,7 @@ void draw_casts(Canvas& canvas, const Sheet& sheet, const Casts<2>& casts) {
     for (std::size_t i = 0; i < casts.rays.size(); i++) {
         const auto& ray = casts.rays[i];
         const auto& hit = casts.hits[i];
-        const Place from = sheet(ray.from), end = sheet(ray.from + ray.way);
+        const Place from = sheet(ray.from), end = sheet(ray.from + ray.displacement);
         const Place at = hit ? sheet(hit->position) : end;
         if (hit) canvas.dashed_line(at, end, kRay, 0.8);
         canvas.line(from, at, kRay, 1.6);

@@ -33,7 +33,7 @@ std::vector<Bounds<3>> bounds_seen(const scene::Made<3>& made, const Casts<3>& c
             if (seen) out.push_back(b);
         }
     for (const auto& ray : casts.rays)
-        for (const Point<3>& p : {ray.from, ray.from + ray.way}) out.push_back({p, p});
+        for (const Point<3>& p : {ray.from, ray.from + ray.displacement}) out.push_back({p, p});
     return out;
 }
 
@@ -360,7 +360,7 @@ private:
         for (std::size_t i = 0; i < casts.rays.size(); i++) {
             const auto& ray = casts.rays[i];
             const auto& hit = casts.hits[i];
-            const Point<3> end = ray.from + ray.way, at = hit ? hit->position : end;
+            const Point<3> end = ray.from + ray.displacement, at = hit ? hit->position : end;
             draw_ray(ray.from, at, hit.has_value(), end);
             if (!hit) continue;
             const double metres_a_pixel =

@@ -40,12 +40,12 @@ std::string casts_table(const scene::Made<Dim>& made, const std::vector<Ray<Dim>
     for (std::size_t i = 0; i < rays.size(); i++) {
         const auto& hit = hits[i];
         if (!hit) {
-            out += fmt::format("  {:>4}  nothing within {:.4g} m\n", i, length(rays[i].way));
+            out += fmt::format("  {:>4}  nothing within {:.4g} m\n", i, length(rays[i].displacement));
             continue;
         }
         out += fmt::format("  {:>4}  {:<{}} {:>5} {:>6} {:>11.4f} {:>9.5f}", i, name_of(made, hit->body),
                            widest, hit->shape, hit->piece,
-                           hit->fraction * static_cast<double>(length(rays[i].way)), hit->fraction);
+                           hit->fraction * static_cast<double>(length(rays[i].displacement)), hit->fraction);
         out += in_columns(hit->position, Dim, "{:>10.4f}") + in_columns(hit->normal, Dim, "{:>9.4f}") + "\n";
     }
     return out;
@@ -63,7 +63,7 @@ std::string casts_csv(const scene::Made<Dim>& made, const std::vector<Ray<Dim>>&
             continue;
         }
         out += fmt::format("{},{},{},{},{},{}", i, quoted(name_of(made, hit->body)), hit->shape, hit->piece,
-                           hit->fraction * static_cast<double>(length(rays[i].way)), hit->fraction);
+                           hit->fraction * static_cast<double>(length(rays[i].displacement)), hit->fraction);
         out += in_columns(hit->position, Dim, ",{}") + in_columns(hit->normal, Dim, ",{}") + "\n";
     }
     return out;

@@ -100,10 +100,10 @@ private:
         if (out_.deepest_end.share > kDeepShare)
             w.push_back(fmt::format("{} overlap by {:.0f} % of the thinner one at the end",
                                     out_.deepest_end.who, 100 * out_.deepest_end.share));
-        const auto held = made_.world.held();
-        if (!held.empty())
+        const auto nonfinite = made_.world.nonfinite();
+        if (!nonfinite.empty())
             w.push_back(fmt::format("{} bodies were held because their state was not finite, first {}",
-                                    held.size(), name(held.front())));
+                                    nonfinite.size(), name(nonfinite.front())));
     }
 
     const scene::Made<Dim>& made_;

@@ -29,10 +29,10 @@ inline constexpr const char* kBody[] = {
 inline constexpr const char* kShape[] = {
     "shape",    "radius",  "size", "from",      "to",     "corners", "rounding", "outward",
     "material", "at",      "turn", "two_sided", "closed", "tiles",   "cell",     "points",
-    "pitch",    "heights", "file", "triangles", "layers", "meets",   "group",    "surface_velocity"};
+    "pitch",    "heights", "file", "triangles", "layers", "collides_with",   "group",    "surface_velocity"};
 // Of shapes of every kind.
 inline constexpr std::string_view kEveryShape[] = {"shape",  "material", "at",    "turn",
-                                                   "layers", "meets",    "group", "surface_velocity"};
+                                                   "layers", "collides_with",    "group", "surface_velocity"};
 inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
 inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

@@ -129,7 +129,7 @@ template<int Dim> void read_shape(const Cursor& c, Scene<Dim>& scene, BodyEntry<
     }
     if (c.has("surface_velocity")) shape.surface_velocity = vec<Dim>(c.at("surface_velocity"));
     if (c.has("layers")) shape.layers = read_layers(c.at("layers"), scene);
-    if (c.has("meets")) shape.meets = read_layers(c.at("meets"), scene);
+    if (c.has("collides_with")) shape.collides_with = read_layers(c.at("collides_with"), scene);
     if (c.has("group")) shape.group = static_cast<std::uint32_t>(c.at("group").whole(1, 0xffffffffu));
     body.spec.shapes.push_back(shape);
     body.materials.push_back(material);

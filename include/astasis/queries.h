@@ -76,10 +76,12 @@ std::optional<Impact<Dim>> time_of_impact(const Geometry<Dim>& a, const Moving<D
                                           const Geometry<Dim>& b, const Moving<Dim>& motion_b,
                                           double seconds);
 
-// The same for a first shape that moves by `way` (m) without turning; `time` is the share of the way.
+// The same for a first shape that moves by `displacement` (m) without turning; `time` is the share of the
+// way.
 template<int Dim>
-std::optional<Impact<Dim>> shape_cast(const Geometry<Dim>& a, const Pose<Dim>& from, const Vec<Dim>& way,
-                                      const Geometry<Dim>& b, const Pose<Dim>& at_b);
+std::optional<Impact<Dim>> shape_cast(const Geometry<Dim>& a, const Pose<Dim>& from,
+                                      const Vec<Dim>& displacement, const Geometry<Dim>& b,
+                                      const Pose<Dim>& at_b);
 
 template<int Dim> struct RayHit {
     double fraction = 0;   // share of the way, 0 to 1
@@ -93,7 +95,7 @@ template<int Dim> struct RayHit {
 // surfaces are hit from outside only.
 template<int Dim>
 std::optional<RayHit<Dim>> ray_cast(const Geometry<Dim>& shape, const Pose<Dim>& at, const Point<Dim>& from,
-                                    const Vec<Dim>& way);
+                                    const Vec<Dim>& displacement);
 
 // Whether a shape holds a point, its surface included. Of surfaces: a closed polyline and a closed mesh hold
 // what they go round, by winding number, O(pieces); tiles their solid cells; a height field what is below;

@@ -147,7 +147,7 @@ template<int Dim> struct ShapeSpec {
     Vec<Dim> surface_velocity{};
     // A bit for each layer that the shape is on, and for each that it meets: two shapes meet if each is on a
     // layer that the other meets. Which layer means what is yours to say.
-    std::uint64_t layers = 1, meets = ~std::uint64_t{0};
+    std::uint64_t layers = 1, collides_with = ~std::uint64_t{0};
     // Shapes of one group never meet among themselves; 0 is no group.
     std::uint32_t group = 0;
     // If set, the shape behaves as that material of the world, which may be changed for all its shapes at
@@ -157,7 +157,8 @@ template<int Dim> struct ShapeSpec {
 
 // Whether layers and groups let two shapes meet.
 template<int Dim> bool may_meet(const ShapeSpec<Dim>& a, const ShapeSpec<Dim>& b) {
-    return (a.layers & b.meets) != 0 && (b.layers & a.meets) != 0 && (a.group == 0 || a.group != b.group);
+    return (a.layers & b.collides_with) != 0 && (b.layers & a.collides_with) != 0 &&
+           (a.group == 0 || a.group != b.group);
 }
 
 }

@@ -108,7 +108,7 @@ public:
 
     // Change what a shape meets, as its spec gave it; contacts of the body are forgotten. Throw Error if
     // there is no such shape.
-    void set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets);
+    void set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t collides_with);
     void set_group(BodyId id, std::uint32_t shape, std::uint32_t group);
 
     // Change how a shape's surface behaves; it is felt in the next tick. Errors as add, and for a shape that
@@ -189,9 +189,9 @@ public:
     Penetration penetration() const; // O(contacts)
     // Since the world was made. O(1).
     Work work() const noexcept;
-    Energy energy() const;            // O(bodies)
-    Momentum<Dim> momentum() const;   // O(bodies)
-    std::vector<BodyId> held() const; // bodies that step() had to hold because their state was not finite
+    Energy energy() const;                 // O(bodies)
+    Momentum<Dim> momentum() const;        // O(bodies)
+    std::vector<BodyId> nonfinite() const; // bodies that step() stopped because their state was not finite
 
     // All that decides the future, as a value: a world that is restored goes on bit for bit as one that was
     // never interrupted, and its ids name the bodies of then. Surfaces and hulls are shared with the

@@ -23,7 +23,7 @@ struct Filter {
 
 template<int Dim> struct Ray {
     Point<Dim> from{};
-    Vec<Dim> way{}; // to the end of the ray, m
+    Vec<Dim> displacement{}; // to the end of the ray, m
 };
 
 // Where a ray or a shape on its way first meets a shape.
@@ -51,11 +51,12 @@ template<int Dim>
 void first_hits(const World<Dim>& world, std::span<const Ray<Dim>> rays,
                 std::vector<std::optional<Hit<Dim>>>& out, const Filter& filter = {});
 
-// What a bounded convex shape meets first if it goes from a pose by `way` without turning. If it overlaps
-// something at the start that is a hit at fraction 0.
+// What a bounded convex shape meets first if it goes from a pose by `displacement` without turning. If it
+// overlaps something at the start that is a hit at fraction 0.
 template<int Dim>
 std::optional<Hit<Dim>> first_impact(const World<Dim>& world, const Geometry<Dim>& shape,
-                                     const Pose<Dim>& from, const Vec<Dim>& way, const Filter& filter = {});
+                                     const Pose<Dim>& from, const Vec<Dim>& displacement,
+                                     const Filter& filter = {});
 
 template<int Dim> struct Found {
     BodyId body{};

@@ -28,7 +28,7 @@ inline constexpr std::uint64_t kContactUpdatePrice = 8;
 inline constexpr double kPlainUpdates = 0.25;
 // Of one round at a place where two meet, and of one time of impact of a pair. So many times of impact are
 // part of any tick, and one more for each moving body.
-inline constexpr std::uint64_t kRoundPrice = 2, kSweepPrice = 100;
+inline constexpr std::uint64_t kIterationPrice = 2, kSweepPrice = 100;
 inline constexpr std::size_t kPlainSweeps = 500;
 
 class Budget {
@@ -55,7 +55,7 @@ public:
     }
     // Whether as many units are left; then they are spent.
     bool buy(WorkBought& kind, std::uint64_t units);
-    bool buy_rounds(std::uint64_t count) { return buy(cost_.impacts, count * kRoundPrice); }
+    bool buy_iterations(std::uint64_t count) { return buy(cost_.impacts, count * kIterationPrice); }
     bool buy_passes(std::uint64_t units) { return buy(cost_.exactness, units); }
     // The same for a contact that is to be found anew within the tick: kPlainUpdates of the plain work are
     // part of any tick, or shapes would come into each other by corners that its start could not foresee.

@@ -55,20 +55,22 @@ std::optional<Impact<Dim>> time_of_impact(const Geometry<Dim>& a, const Moving<D
 }
 
 template<int Dim>
-std::optional<Impact<Dim>> shape_cast(const Geometry<Dim>& a, const Pose<Dim>& from, const Vec<Dim>& way,
-                                      const Geometry<Dim>& b, const Pose<Dim>& at_b) {
-    check_vec(way, "way", "m");
-    return time_of_impact(a, Moving<Dim>{.from = from, .velocity = way}, b, Moving<Dim>{.from = at_b}, 1);
+std::optional<Impact<Dim>> shape_cast(const Geometry<Dim>& a, const Pose<Dim>& from,
+                                      const Vec<Dim>& displacement, const Geometry<Dim>& b,
+                                      const Pose<Dim>& at_b) {
+    check_vec(displacement, "displacement", "m");
+    return time_of_impact(a, Moving<Dim>{.from = from, .velocity = displacement}, b,
+                          Moving<Dim>{.from = at_b}, 1);
 }
 
 template<int Dim>
 std::optional<RayHit<Dim>> ray_cast(const Geometry<Dim>& geometry, const Pose<Dim>& at,
-                                    const Point<Dim>& from, const Vec<Dim>& way) {
+                                    const Point<Dim>& from, const Vec<Dim>& displacement) {
     const shape::Usable<Dim> good(geometry, "shape");
     shape::check_pose(at, "at");
     check_point(from, "from");
-    check_vec(way, "way", "m");
-    return shape::ray_into(good.get(), at, from, way);
+    check_vec(displacement, "displacement", "m");
+    return shape::ray_into(good.get(), at, from, displacement);
 }
 
 template<int Dim> bool contains(const Geometry<Dim>& geometry, const Pose<Dim>& at, const Point<Dim>& point) {

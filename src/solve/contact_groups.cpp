@@ -124,7 +124,7 @@ void ContactGroups<Dim>::add_found(const Part& part, std::uint32_t first, int co
 
 template<int Dim>
 void ContactGroups<Dim>::classify(std::span<const flow::Manifold<Dim>> manifolds,
-                                  std::span<const Found> found, std::vector<Suspect>* suspects) {
+                                  std::span<const Found> found, std::vector<ImpactCandidate>* candidates) {
     using L = Layout<Dim>;
     for (const Found& f : found) {
         const auto& m = manifolds[f.manifold];
@@ -134,7 +134,7 @@ void ContactGroups<Dim>::classify(std::span<const flow::Manifold<Dim>> manifolds
         const Lane hot{part.hot_at(slot), part.lanes()};
         const int point = static_cast<int>(f.point);
         if (met == Meeting::Within && m.exact) {
-            if (suspects != nullptr) suspects->push_back({f.manifold, f.point});
+            if (candidates != nullptr) candidates->push_back({f.manifold, f.point});
         } else if (const float bounce = met == Meeting::Within ? bounce_speed(f.closing, m) : 0; bounce > 0) {
             const auto lanes = static_cast<std::uint32_t>(part.lanes());
             const Lane cold{part.cold_at(slot), part.lanes()},

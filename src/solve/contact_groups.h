@@ -68,10 +68,10 @@ public:
     void refresh(const BodyRows& rows, std::vector<Found>& found);
     // The same for some manifolds, within the same substep.
     void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which, std::vector<Found>& found);
-    // Of the points found: those that meet within the substep go to `suspects`, or bounce in the passes where
+    // Of the points found: those that meet within the substep go to `candidates`, or bounce in the passes where
     // exactness is not asked for; those that meet later have room to come as far as they will.
     void classify(std::span<const flow::Manifold<Dim>> manifolds, std::span<const Found> found,
-                  std::vector<Suspect>* suspects);
+                  std::vector<ImpactCandidate>* candidates);
     // The impulses of manifold `k` so far go to the manifold, before it is found anew.
     void hand_over(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
     // Takes over manifold `k` of input.manifolds, which has been found anew, or is new and the last of them;

@@ -66,17 +66,17 @@ void Impacts<Dim>::begin_tick(const flow::Bodies<Dim>& bodies, std::span<const f
     base::make_room(listed_, count);
     listed_.assign(count, 0);
     number_ = pass_ = 0;
-    base::make_room(sites_, count);
-    for (auto* v : {&picked_, &near_sites_, &anew_}) base::make_room(*v, 4 * count);
+    base::make_room(points_, count);
+    for (auto* v : {&picked_, &near_points_, &anew_}) base::make_room(*v, 4 * count);
     for (auto* v : {&touched_, &ends_}) base::make_room(*v, bodies.moving + count + 1);
-    base::make_room(first_site_, count);
-    first_site_.resize(count);
-    base::make_room(blows_, 2 * count), base::make_room(hits_list_, 4 * count);
+    base::make_room(first_point_, count);
+    first_point_.resize(count);
+    base::make_room(impact_rows_, 2 * count), base::make_room(hits_list_, 4 * count);
     base::make_room(impulses_, 2 * count), base::make_room(runs_, 2 * count);
 }
 
 // Whether it carried a load in the substep before that a blow would not dwarf.
-template<int Dim> bool Impacts<Dim>::rests(const Bundle& b, const Site& s) const {
+template<int Dim> bool Impacts<Dim>::rests(const Bundle& b, const ImpactPoint& s) const {
     const float load = b.manifolds[s.manifold].points[s.point].normal_force * b.seconds;
     if (!(load > 0)) return false;
     const Vec<Dim> v = relative(b, s);
@@ -92,11 +92,11 @@ template<int Dim> void Impacts<Dim>::enter(const Bundle& b, std::uint32_t body) 
     if (b.callbacks.enter_body) b.callbacks.enter_body(body);
 }
 
-template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t manifold) {
-    if (manifold >= listed_.size()) listed_.resize(manifold + 1), first_site_.resize(manifold + 1);
+template<int Dim> void Impacts<Dim>::add_points(const Bundle& b, std::uint32_t manifold) {
+    if (manifold >= listed_.size()) listed_.resize(manifold + 1), first_point_.resize(manifold + 1);
     if (listed_[manifold] == number_) return;
     listed_[manifold] = number_;
-    first_site_[manifold] = static_cast<std::uint32_t>(sites_.size());
+    first_point_[manifold] = static_cast<std::uint32_t>(points_.size());
     auto& m = b.manifolds[manifold];
     const SweptContact* swept = b.callbacks.swept ? b.callbacks.swept(manifold) : nullptr;
     if (m.passed_by || (!m.exact && swept == nullptr)) return; // passes serve
@@ -107,25 +107,25 @@ template<int Dim> void Impacts<Dim>::add_sites(const Bundle& b, std::uint32_t ma
                                             ? flow::evaluate(m, m.points[i], swept->pose_a, swept->pose_b)
                                             : flow::evaluate(m, m.points[i], b.bodies);
         if (swept != nullptr && now.separation > swept->within) continue; // meets later
-        Site& s = sites_.emplace_back();
+        ImpactPoint& s = points_.emplace_back();
         s.manifold = manifold, s.point = i;
         s.body_a = m.body_a, s.body_b = m.body_b;
         s.normal = now.normal, s.gap = now.separation;
         s.arm_a = now.arm_a, s.arm_b = now.arm_b;
         s.swept_time = swept != nullptr ? swept->time : kNever;
         s.between = now.normal * (now.separation + (m.skin_a + m.skin_b));
-        if (swept == nullptr && rests(b, s)) sites_.pop_back();
+        if (swept == nullptr && rests(b, s)) points_.pop_back();
         else set_levers(b, s);
     }
 }
 
-template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, Site& s) const {
+template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, ImpactPoint& s) const {
     s.lever_a = cross(s.arm_a, s.normal), s.lever_b = cross(s.arm_b, s.normal);
     s.gains = normal_speed(s, b.gained[s.body_a], b.gained[s.body_b]);
 }
 
 // When the site meets, from what its bodies do now.
-template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
+template<int Dim> void Impacts<Dim>::find_time(const Bundle& b, ImpactPoint& s) {
     s.time = kNever, s.grazes = false;
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     if (s.met < kNever) {
@@ -151,7 +151,7 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
     if (ha.stopped || hb.stopped) return;
     const int most = refused_ ? 1 : kMostHits;
     if (ha.count >= most || hb.count >= most) return;
-    if (b.manifolds[s.manifold].guide == flow::Guide::Centres) return foresee_round(b, s);
+    if (b.manifolds[s.manifold].guide == flow::Guide::Centres) return find_time_of_round(b, s);
     // Along the normal, at the start of the substep; what impacts have shifted is seen from there.
     const float shift = ha.known || hb.known ? normal_speed(s, ha.shift, hb.shift) : 0.0f;
     const float v = normal_speed(s, b.bodies.velocity[s.body_a], b.bodies.velocity[s.body_b]) - s.gains;
@@ -172,7 +172,7 @@ template<int Dim> void Impacts<Dim>::foresee(const Bundle& b, Site& s) {
 // What is round turns the normal on its way: the time at which the middles are near enough, by Newton's
 // method. From a time before it that comes nearer with each step and never passes it, since the distance of
 // what moves straight on is convex; where it is never reached they pass each other by.
-template<int Dim> void Impacts<Dim>::foresee_round(const Bundle& b, Site& s) const {
+template<int Dim> void Impacts<Dim>::find_time_of_round(const Bundle& b, ImpactPoint& s) const {
     const auto& m = b.manifolds[s.manifold];
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
     const Vec<Dim> core_a = s.arm_a - s.normal * m.skin_a, core_b = s.arm_b + s.normal * m.skin_b;
@@ -203,16 +203,16 @@ template<int Dim> void Impacts<Dim>::foresee_round(const Bundle& b, Site& s) con
 // The sites of a body that can be moved.
 template<int Dim>
 template<typename Visit>
-void Impacts<Dim>::each_site(const Bundle& b, std::uint32_t body, const Visit& visit) {
+void Impacts<Dim>::each_point(const Bundle& b, std::uint32_t body, const Visit& visit) {
     b.lists.for_each(body, [&](std::uint32_t k) {
         if (k >= listed_.size() || listed_[k] != number_) return;
-        for (std::uint32_t i = first_site_[k]; i < sites_.size() && sites_[i].manifold == k; i++) visit(i);
+        for (std::uint32_t i = first_point_[k]; i < points_.size() && points_[i].manifold == k; i++) visit(i);
     });
 }
 
 // The bodies that the last pass hit or of which a manifold was found anew, and those that have a site with
 // them: the times of others' sites, and which of them is first, are as they were. At first, all.
-template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) {
+template<int Dim> void Impacts<Dim>::update_times(const Bundle& b, bool all) {
     const auto touch = [&](std::uint32_t body) {
         if (!(b.bodies.mass[body].inverse_mass > 0) || hits_[body].touched == pass_) return;
         Struck& hit = hits_[body];
@@ -220,10 +220,10 @@ template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) 
         touched_.push_back(body);
         if (!hit.stopped && b.callbacks.path_end) hit.end = b.callbacks.path_end(body);
     };
-    const auto touch_both = [&](std::uint32_t i) { touch(sites_[i].body_a), touch(sites_[i].body_b); };
+    const auto touch_both = [&](std::uint32_t i) { touch(points_[i].body_a), touch(points_[i].body_b); };
     touched_.clear();
     if (all) {
-        for (std::uint32_t i = 0; i < sites_.size(); i++) foresee(b, sites_[i]), touch_both(i);
+        for (std::uint32_t i = 0; i < points_.size(); i++) find_time(b, points_[i]), touch_both(i);
         for (const std::uint32_t body : b.callbacks.ending) touch(body);
         return;
     }
@@ -232,17 +232,18 @@ template<int Dim> void Impacts<Dim>::foresee_changed(const Bundle& b, bool all) 
     for (const std::uint32_t k : anew_) touch(b.manifolds[k].body_a), touch(b.manifolds[k].body_b);
     const std::size_t hit = touched_.size();
     for (std::size_t k = 0; k < hit; k++)
-        each_site(b, touched_[k], [&](std::uint32_t i) { foresee(b, sites_[i]), touch_both(i); });
+        each_point(b, touched_[k], [&](std::uint32_t i) { find_time(b, points_[i]), touch_both(i); });
 }
 
 // Whether no impact of a body comes before the site's. What lies just beyond the substep waits for the next
 // unless it is level with one that does not.
-template<int Dim> bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t body, const Site& s) const {
+template<int Dim>
+bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t body, const ImpactPoint& s) const {
     const Struck& hit = hits_[body];
     if (!(b.bodies.mass[body].inverse_mass > 0)) return true;
     if (s.time <= b.seconds && s.time <= hit.first + kSameTime * b.seconds) return true;
     if (!(hit.first < kNever)) return false;
-    const Site& first = sites_[hit.first_site];
+    const ImpactPoint& first = points_[hit.first_point];
     const bool same = (s.body_a == first.body_a && s.body_b == first.body_b) ||
                       (s.body_a == first.body_b && s.body_b == first.body_a);
     return same && (s.time - hit.first) * s.speed <= kLevel * b.manifolds[s.manifold].thickness;
@@ -252,33 +253,33 @@ template<int Dim> bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t bod
 // moved.
 template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
     pass_++;
-    foresee_changed(b, all);
-    near_sites_.clear();
+    update_times(b, all);
+    near_points_.clear();
     for (const std::uint32_t body : touched_) {
         Struck& hit = hits_[body];
         hit.first = kNever, hit.cluster = body;
-        each_site(b, body, [&](std::uint32_t i) {
-            if (sites_[i].grazes && !hit.stopped) hit.end = std::min(hit.end, sites_[i].swept_time);
-            if (sites_[i].time <= b.seconds && sites_[i].time < hit.first)
-                hit.first = sites_[i].time, hit.first_site = i;
-            if (sites_[i].time < kNever) near_sites_.push_back(i);
+        each_point(b, body, [&](std::uint32_t i) {
+            if (points_[i].grazes && !hit.stopped) hit.end = std::min(hit.end, points_[i].swept_time);
+            if (points_[i].time <= b.seconds && points_[i].time < hit.first)
+                hit.first = points_[i].time, hit.first_point = i;
+            if (points_[i].time < kNever) near_points_.push_back(i);
         });
         if (!hit.active) hit.active = true, active_.push_back(body);
     }
     const float until = earliest() + kWindow * b.seconds;
     stop_ended(until);
-    near_sites_.clear();
+    near_points_.clear();
     for (const std::uint32_t body : active_)
         if (hits_[body].first <= until)
-            each_site(b, body, [&](std::uint32_t i) {
-                if (sites_[i].time < kNever) near_sites_.push_back(i);
+            each_point(b, body, [&](std::uint32_t i) {
+                if (points_[i].time < kNever) near_points_.push_back(i);
             });
-    std::sort(near_sites_.begin(), near_sites_.end());
-    near_sites_.erase(std::unique(near_sites_.begin(), near_sites_.end()), near_sites_.end());
+    std::sort(near_points_.begin(), near_points_.end());
+    near_points_.erase(std::unique(near_points_.begin(), near_points_.end()), near_points_.end());
     picked_.clear();
     const auto moves = [&](std::uint32_t i) { return b.bodies.mass[i].inverse_mass > 0; };
-    for (const std::uint32_t i : near_sites_) {
-        Site& s = sites_[i];
+    for (const std::uint32_t i : near_points_) {
+        ImpactPoint& s = points_[i];
         if (!is_first(b, s.body_a, s) || !is_first(b, s.body_b, s)) continue;
         if (std::min(hits_[s.body_a].first, hits_[s.body_b].first) > until) continue;
         float time = s.time;
@@ -287,11 +288,11 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
         take(b, i, time);
     }
     for (std::size_t n = 0; n < picked_.size(); n++)
-        for (const std::uint32_t body : {sites_[picked_[n]].body_a, sites_[picked_[n]].body_b}) {
+        for (const std::uint32_t body : {points_[picked_[n]].body_a, points_[picked_[n]].body_b}) {
             if (!moves(body)) continue;
-            each_site(b, body, [&](std::uint32_t i) {
-                if (stays_in_contact(b, sites_[i], sites_[picked_[n]].time))
-                    take(b, i, sites_[picked_[n]].time);
+            each_point(b, body, [&](std::uint32_t i) {
+                if (stays_in_contact(b, points_[i], points_[picked_[n]].time))
+                    take(b, i, points_[picked_[n]].time);
             });
         }
     sort_by_cluster(b);
@@ -320,7 +321,7 @@ template<int Dim> void Impacts<Dim>::stop_ended(float time) {
 }
 
 template<int Dim> void Impacts<Dim>::take(const Bundle& b, std::uint32_t i, float time) {
-    Site& s = sites_[i];
+    ImpactPoint& s = points_[i];
     s.time = time, s.pass = pass_;
     picked_.push_back(i);
     const auto moves = [&](std::uint32_t body) { return b.bodies.mass[body].inverse_mass > 0; };
@@ -330,7 +331,7 @@ template<int Dim> void Impacts<Dim>::take(const Bundle& b, std::uint32_t i, floa
     if (moves(s.body_a) && moves(s.body_b)) join(s.body_a, s.body_b);
 }
 
-template<int Dim> bool Impacts<Dim>::bounces(const Bundle& b, const Site& s) const {
+template<int Dim> bool Impacts<Dim>::bounces(const Bundle& b, const ImpactPoint& s) const {
     const auto& m = b.manifolds[s.manifold];
     return (m.restitution > 0 || m.tangential_restitution > 0) && !is_exhausted(s.body_a) &&
            !is_exhausted(s.body_b);
@@ -338,7 +339,8 @@ template<int Dim> bool Impacts<Dim>::bounces(const Bundle& b, const Site& s) con
 
 // Whether a site has met and bears what its bodies are hit by: one after the other the impacts of a body that
 // is caught between two would never end.
-template<int Dim> bool Impacts<Dim>::stays_in_contact(const Bundle& b, const Site& s, float time) const {
+template<int Dim>
+bool Impacts<Dim>::stays_in_contact(const Bundle& b, const ImpactPoint& s, float time) const {
     if (!(s.met < kNever) || s.pass == pass_ || bounces(b, s) || now(s.body_a) > time || now(s.body_b) > time)
         return false;
     const float since = time - s.met;
@@ -358,7 +360,7 @@ template<int Dim> void Impacts<Dim>::join(std::uint32_t a, std::uint32_t b) {
 
 template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
     const auto cluster = [&](std::uint32_t i) {
-        const Site& s = sites_[i];
+        const ImpactPoint& s = points_[i];
         return cluster_of(b.bodies.mass[s.body_a].inverse_mass > 0 ? s.body_a : s.body_b);
     };
     std::sort(picked_.begin(), picked_.end(), [&](std::uint32_t i, std::uint32_t k) {
@@ -372,11 +374,12 @@ template<int Dim> void Impacts<Dim>::sort_by_cluster(const Bundle& b) {
     for (const std::uint32_t end : ends_) {
         const auto sites = std::span(picked_).subspan(from, end - from);
         from = end;
-        if (std::none_of(sites.begin(), sites.end(), [&](std::uint32_t i) { return sites_[i].met < kNever; }))
+        if (std::none_of(sites.begin(), sites.end(),
+                         [&](std::uint32_t i) { return points_[i].met < kNever; }))
             continue;
         float time = kNever;
-        for (const std::uint32_t i : sites) time = std::min(time, sites_[i].time);
-        for (const std::uint32_t i : sites) sites_[i].time = time;
+        for (const std::uint32_t i : sites) time = std::min(time, points_[i].time);
+        for (const std::uint32_t i : sites) points_[i].time = time;
     }
 }
 
@@ -384,22 +387,23 @@ template<int Dim>
 bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
                            std::span<const flow::Velocity<Dim>> gained,
                            std::span<math::Inertia<Dim>> inverse_inertia, const flow::ContactLists& lists,
-                           float seconds, std::span<const Suspect> suspects, const Callbacks& callbacks) {
+                           float seconds, std::span<const ImpactCandidate> candidates,
+                           const Callbacks& callbacks) {
     moved_.clear(), hits_list_.clear(), anew_.clear();
-    if (suspects.empty() && callbacks.ending.empty()) return false;
+    if (candidates.empty() && callbacks.ending.empty()) return false;
     const Bundle b{bodies, manifolds, gained, inverse_inertia, lists, seconds, callbacks};
     number_++;
     refused_ = false;
-    sites_.clear(), active_.clear(), stopped_.clear();
+    points_.clear(), active_.clear(), stopped_.clear();
     for (const std::uint32_t body : callbacks.ending) enter(b, body);
-    for (const Suspect& s : suspects) add_sites(b, s.manifold);
+    for (const ImpactCandidate& s : candidates) add_points(b, s.manifold);
     for (int pass = 0; pass < kMostPasses && pick(b, pass == 0); pass++) {
         const std::size_t known = moved_.size();
         collide(b);
         look_again(b);
         for (std::size_t i = known; i < moved_.size(); i++)
             if (bodies.mass[moved_[i]].inverse_mass > 0)
-                lists.for_each(moved_[i], [&](std::uint32_t k) { add_sites(b, k); });
+                lists.for_each(moved_[i], [&](std::uint32_t k) { add_points(b, k); });
     }
     return !moved_.empty();
 }
@@ -411,7 +415,7 @@ template<int Dim> void Impacts<Dim>::look_again(const Bundle& b) {
     anew_.clear();
     for (const std::uint32_t body : stopped_) b.callbacks.after_hit(body, hits_[body].end);
     for (const std::uint32_t i : picked_)
-        for (const std::uint32_t body : {sites_[i].body_a, sites_[i].body_b}) {
+        for (const std::uint32_t body : {points_[i].body_a, points_[i].body_b}) {
             Struck& struck = hits_[body];
             if (struck.last != pass_ || struck.looked == pass_) continue;
             struck.looked = pass_;
@@ -419,7 +423,7 @@ template<int Dim> void Impacts<Dim>::look_again(const Bundle& b) {
         }
     for (const std::uint32_t k : anew_) {
         if (k < listed_.size()) listed_[k] = 0;
-        add_sites(b, k);
+        add_points(b, k);
     }
 }
 

@@ -30,7 +30,7 @@ namespace astasis::solve {
 inline constexpr float kSlow = 2e-4f;
 
 // A point that would meet within the substep.
-struct Suspect {
+struct ImpactCandidate {
     std::uint32_t manifold, point;
 };
 
@@ -91,7 +91,7 @@ public:
     // need not be brought for all.
     bool resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
                  std::span<const flow::Velocity<Dim>> gained, std::span<math::Inertia<Dim>> inverse_inertia,
-                 const flow::ContactLists& lists, float seconds, std::span<const Suspect> suspects,
+                 const flow::ContactLists& lists, float seconds, std::span<const ImpactCandidate> candidates,
                  const Callbacks& callbacks = {});
     // A body that no manifold named when the tick began.
     void add_body(std::uint32_t body) { entered_[body] = 0; }
@@ -123,7 +123,7 @@ private:
     // s, with 12 none.) Without bouncing that takes a few: three boxes of 2 cm in a column that land at 5 to
     // 100 m/s overlap by 11 % at most with 4, by 17 with 2, by 45 with 1.
     static constexpr int kMostHits = 12, kMostDullHits = 4;
-    struct Site { // a point of a manifold that may meet
+    struct ImpactPoint { // a point of a manifold that may meet
         std::uint32_t manifold, point, body_a, body_b;
         Vec<Dim> between, arm_a, arm_b, normal; // at the start of the substep, then at the time of impact
         Axial<Dim> lever_a, lever_b; // what turning about each of the axes moves it along the normal
@@ -139,7 +139,7 @@ private:
         Axial<Dim> lever_a{}, lever_b{};
         flow::Velocity<Dim> kick_a{}, kick_b{}; // what an impulse of 1 does
     };
-    struct Blow { // at a site that meets
+    struct ImpactRow { // at a site that meets
         std::uint32_t body_a, body_b;
         std::array<Axis, Dim> axes; // normal and tangents
         float mass, friction_mass, friction;
@@ -169,17 +169,17 @@ private:
         Rotation<Dim> rotation_now{}; // at the impact of pass `turned`
         std::uint32_t turned = 0;
         bool on_path = false;
-        Change change{};              // of the velocity, by the present pass
-        float since = 0;              // time of its last impact
-        float first = kNever;         // earliest impact ahead within the substep
-        float end = kNever;           // when its path ends
-        std::uint32_t first_site = 0; // and where
-        std::uint32_t touched = 0;    // the last pass in which it or a partner was hit
-        std::uint32_t cluster = 0;    // the way to the lowest of those that are hit together with it
-        std::uint32_t last = 0;       // the pass that hit it last
-        std::uint32_t looked = 0;     // and after which it was last looked what it may meet next
-        int count = 0;                // of the passes that hit it
-        bool stopped = false;         // goes no farther in the substep
+        Change change{};               // of the velocity, by the present pass
+        float since = 0;               // time of its last impact
+        float first = kNever;          // earliest impact ahead within the substep
+        float end = kNever;            // when its path ends
+        std::uint32_t first_point = 0; // and where
+        std::uint32_t touched = 0;     // the last pass in which it or a partner was hit
+        std::uint32_t cluster = 0;     // the way to the lowest of those that are hit together with it
+        std::uint32_t last = 0;        // the pass that hit it last
+        std::uint32_t looked = 0;      // and after which it was last looked what it may meet next
+        int count = 0;                 // of the passes that hit it
+        bool stopped = false;          // goes no farther in the substep
         bool known = false;
         bool active = false; // may have impacts ahead
     };
@@ -194,50 +194,51 @@ private:
     };
 
     void enter(const Bundle& b, std::uint32_t body);
-    void add_sites(const Bundle& b, std::uint32_t manifold);
-    void set_levers(const Bundle& b, Site& site) const;
-    void foresee(const Bundle& b, Site& site);
-    void foresee_round(const Bundle& b, Site& site) const;
-    template<typename Visit> void each_site(const Bundle& b, std::uint32_t body, const Visit& visit);
-    void foresee_changed(const Bundle& b, bool all);
-    bool is_first(const Bundle& b, std::uint32_t body, const Site& site) const;
+    void add_points(const Bundle& b, std::uint32_t manifold);
+    void set_levers(const Bundle& b, ImpactPoint& site) const;
+    void find_time(const Bundle& b, ImpactPoint& site);
+    void find_time_of_round(const Bundle& b, ImpactPoint& site) const;
+    template<typename Visit> void each_point(const Bundle& b, std::uint32_t body, const Visit& visit);
+    void update_times(const Bundle& b, bool all);
+    bool is_first(const Bundle& b, std::uint32_t body, const ImpactPoint& site) const;
     bool pick(const Bundle& b, bool all);
     void take(const Bundle& b, std::uint32_t site, float time);
-    bool stays_in_contact(const Bundle& b, const Site& site, float time) const;
+    bool stays_in_contact(const Bundle& b, const ImpactPoint& site, float time) const;
     bool is_exhausted(std::uint32_t body) const { return hits_[body].count >= kMostHits; }
     // The time to which a body of a site has moved when it meets.
-    float time_at(const Site& s, std::uint32_t body) const {
+    float time_at(const ImpactPoint& s, std::uint32_t body) const {
         return hits_[body].stopped ? hits_[body].end : std::max(s.time, hits_[body].since);
     }
-    bool bounces(const Bundle& b, const Site& site) const;
+    bool bounces(const Bundle& b, const ImpactPoint& site) const;
     std::uint32_t cluster_of(std::uint32_t body);
     void join(std::uint32_t a, std::uint32_t b);
     void sort_by_cluster(const Bundle& b);
-    Blow blow(const Bundle& b, const Site& site) const;
-    double run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const;
+    ImpactRow blow(const Bundle& b, const ImpactPoint& site) const;
+    double run_along(const Bundle& b, const ImpactRow& blow, std::size_t axis, float late) const;
     void collide(const Bundle& b);
     void look_again(const Bundle& b);
     void stop_exhausted(const Bundle& b);
     float now(std::uint32_t body) const { return hits_[body].stopped ? hits_[body].end : hits_[body].since; }
     float earliest() const;
     void stop_ended(float time);
-    void turn_to_impact(const Bundle& b, const Site& site);
-    void list_hit(const Bundle& b, const Site& site, const Vec<Dim>& impulse);
+    void turn_to_impact(const Bundle& b, const ImpactPoint& site);
+    void list_hit(const Bundle& b, const ImpactPoint& site, const Vec<Dim>& impulse);
     bool buy(const Bundle& b, std::size_t rounds);
-    double push(Blow& blow);
-    void agree(const Bundle& b, std::span<Blow> cluster);
-    void keep_energy(const Bundle& b, std::span<Blow> cluster);
-    Axis axis(const Bundle& b, const Site& site, const Vec<Dim>& along) const;
-    Vec<Dim> in_world(const Blow& blow, const std::array<double, Dim>& along_its_axes) const;
-    double changed_along(const Blow& blow, std::size_t axis) const;
-    Vec<Dim> changed(const Blow& blow) const;
-    void apply(Blow& blow, std::size_t axis, double impulse);
+    double push(ImpactRow& blow);
+    void iterate(const Bundle& b, std::span<ImpactRow> cluster);
+    void keep_energy(const Bundle& b, std::span<ImpactRow> cluster);
+    Axis axis(const Bundle& b, const ImpactPoint& site, const Vec<Dim>& along) const;
+    Vec<Dim> in_world(const ImpactRow& blow, const std::array<double, Dim>& along_its_axes) const;
+    double changed_along(const ImpactRow& blow, std::size_t axis) const;
+    Vec<Dim> changed(const ImpactRow& blow) const;
+    void apply(ImpactRow& blow, std::size_t axis, double impulse);
     static void add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& remainder, const Change& by);
-    float normal_speed(const Site& site, const flow::Velocity<Dim>& a, const flow::Velocity<Dim>& b) const;
-    float inverse_mass(const Bundle& b, const Site& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
-    bool rests(const Bundle& b, const Site& site) const;
-    Vec<Dim> relative(const Bundle& b, const Site& site) const;
-    Vec<Dim> gained(const Bundle& b, const Site& site) const;
+    float normal_speed(const ImpactPoint& site, const flow::Velocity<Dim>& a,
+                       const flow::Velocity<Dim>& b) const;
+    float inverse_mass(const Bundle& b, const ImpactPoint& site, const Vec<Dim>& u, const Vec<Dim>& w) const;
+    bool rests(const Bundle& b, const ImpactPoint& site) const;
+    Vec<Dim> relative(const Bundle& b, const ImpactPoint& site) const;
+    Vec<Dim> gained(const Bundle& b, const ImpactPoint& site) const;
 
     std::vector<Struck> hits_;
     std::vector<Hit> hits_list_;
@@ -246,17 +247,17 @@ private:
     // Of bodies and manifolds: the number of the last resolve() that they were part of.
     std::vector<std::uint32_t> entered_, listed_;
     std::uint32_t number_ = 0;
-    std::vector<Site> sites_;
-    std::vector<std::uint32_t> first_site_; // of each manifold listed
-    std::uint32_t pass_ = 0;                // counted through the tick
-    bool refused_ = false;                  // no more can be bought in this resolve()
-    std::vector<std::uint32_t> touched_;    // bodies, of the present pass
-    std::vector<std::uint32_t> active_;     // bodies, of the present resolve()
-    std::vector<std::uint32_t> stopped_;    // bodies, by the present pass
-    std::vector<std::uint32_t> near_sites_; // theirs, that meet
-    std::vector<std::uint32_t> picked_;     // by clusters, which end at
+    std::vector<ImpactPoint> points_;
+    std::vector<std::uint32_t> first_point_; // of each manifold listed
+    std::uint32_t pass_ = 0;                 // counted through the tick
+    bool refused_ = false;                   // no more can be bought in this resolve()
+    std::vector<std::uint32_t> touched_;     // bodies, of the present pass
+    std::vector<std::uint32_t> active_;      // bodies, of the present resolve()
+    std::vector<std::uint32_t> stopped_;     // bodies, by the present pass
+    std::vector<std::uint32_t> near_points_; // theirs, that meet
+    std::vector<std::uint32_t> picked_;      // by clusters, which end at
     std::vector<std::uint32_t> ends_;
-    std::vector<Blow> blows_; // of the picked sites
+    std::vector<ImpactRow> impact_rows_; // of the picked sites
     // Theirs, with restitution.
     std::vector<std::array<double, Dim>> impulses_;
     std::vector<Vec<Dim>> runs_;
@@ -269,14 +270,14 @@ inline Vec<Dim> relative_at(const flow::Velocity<Dim>& a, const Vec<Dim>& arm_a,
                             const Vec<Dim>& arm_b) {
     return (b.linear - a.linear) + (cross(b.angular, arm_b) - cross(a.angular, arm_a));
 }
-template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const Site& s) const {
+template<int Dim> Vec<Dim> Impacts<Dim>::relative(const Bundle& b, const ImpactPoint& s) const {
     return relative_at(b.bodies.velocity[s.body_a], s.arm_a, b.bodies.velocity[s.body_b], s.arm_b);
 }
-template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const Site& s) const {
+template<int Dim> Vec<Dim> Impacts<Dim>::gained(const Bundle& b, const ImpactPoint& s) const {
     return relative_at(b.gained[s.body_a], s.arm_a, b.gained[s.body_b], s.arm_b);
 }
 template<int Dim>
-float Impacts<Dim>::normal_speed(const Site& s, const flow::Velocity<Dim>& a,
+float Impacts<Dim>::normal_speed(const ImpactPoint& s, const flow::Velocity<Dim>& a,
                                  const flow::Velocity<Dim>& b) const {
     return dot(b.linear - a.linear, s.normal) +
            (math::axial_dot(s.lever_b, b.angular) - math::axial_dot(s.lever_a, a.angular));

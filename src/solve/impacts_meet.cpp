@@ -13,16 +13,16 @@ namespace {
 
 // Points of the same time agree when a round changes speeds by less than this share of the fastest.
 constexpr double kAgreed = 1e-10;
-constexpr int kMostRounds = 64;
+constexpr int kMostIterations = 64;
 // Rounds that are part of any tick: the others are bought.
-constexpr int kPlainRounds = 4;
+constexpr int kPlainIterations = 4;
 // Energy that impacts may add by rounding, as a share of what they move.
 constexpr float kGained = 1e-5f;
 
 }
 
 template<int Dim>
-auto Impacts<Dim>::axis(const Bundle& b, const Site& s, const Vec<Dim>& along) const -> Axis {
+auto Impacts<Dim>::axis(const Bundle& b, const ImpactPoint& s, const Vec<Dim>& along) const -> Axis {
     const auto mass = [&](std::uint32_t i) {
         return math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
     };
@@ -33,7 +33,7 @@ auto Impacts<Dim>::axis(const Bundle& b, const Site& s, const Vec<Dim>& along) c
 }
 
 // Adds an impulse along an axis.
-template<int Dim> void Impacts<Dim>::apply(Blow& blow, std::size_t axis, double impulse) {
+template<int Dim> void Impacts<Dim>::apply(ImpactRow& blow, std::size_t axis, double impulse) {
     blow.impulse[axis] += impulse;
     const auto give = [&](std::uint32_t body, const flow::Velocity<Dim>& kick, double times) {
         Change& c = hits_[body].change;
@@ -45,7 +45,7 @@ template<int Dim> void Impacts<Dim>::apply(Blow& blow, std::size_t axis, double 
 }
 
 // By what the pass has changed how the surfaces run over each other, along an axis of the blow.
-template<int Dim> double Impacts<Dim>::changed_along(const Blow& blow, std::size_t axis) const {
+template<int Dim> double Impacts<Dim>::changed_along(const ImpactRow& blow, std::size_t axis) const {
     const Change &ca = hits_[blow.body_a].change, &cb = hits_[blow.body_b].change;
     const Axis& x = blow.axes[axis];
     double out = 0;
@@ -54,7 +54,7 @@ template<int Dim> double Impacts<Dim>::changed_along(const Blow& blow, std::size
         out += math::component(x.lever_b, k) * cb.angular[k] - math::component(x.lever_a, k) * ca.angular[k];
     return out;
 }
-template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Blow& blow) const {
+template<int Dim> Vec<Dim> Impacts<Dim>::changed(const ImpactRow& blow) const {
     std::array<double, Dim> along;
     for (std::size_t k = 0; k < Dim; k++) along[k] = changed_along(blow, k);
     return in_world(blow, along);
@@ -62,7 +62,8 @@ template<int Dim> Vec<Dim> Impacts<Dim>::changed(const Blow& blow) const {
 
 // What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
 template<int Dim>
-float Impacts<Dim>::inverse_mass(const Bundle& b, const Site& s, const Vec<Dim>& u, const Vec<Dim>& w) const {
+float Impacts<Dim>::inverse_mass(const Bundle& b, const ImpactPoint& s, const Vec<Dim>& u,
+                                 const Vec<Dim>& w) const {
     const auto& m = b.manifolds[s.manifold];
     const auto of = [&](std::uint32_t i, const Vec<Dim>& arm) {
         const Vec<Dim> mass = math::inverse_mass(b.bodies.mass[i].inverse_mass, b.bodies.free[i].locks);
@@ -75,7 +76,7 @@ float Impacts<Dim>::inverse_mass(const Bundle& b, const Site& s, const Vec<Dim>&
 // known. Those of the bodies are of the end of the substep: free motion adds a share `late` of its gain after
 // the impact.
 template<int Dim>
-double Impacts<Dim>::run_along(const Bundle& b, const Blow& blow, std::size_t axis, float late) const {
+double Impacts<Dim>::run_along(const Bundle& b, const ImpactRow& blow, std::size_t axis, float late) const {
     const Axis& x = blow.axes[axis];
     double out = 0;
     const auto add = [&](std::uint32_t body, const Axial<Dim>& lever, double sign) {
@@ -95,9 +96,9 @@ double Impacts<Dim>::run_along(const Bundle& b, const Blow& blow, std::size_t ax
 }
 
 // What an impact wants, and what it meets.
-template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const Site& s) const -> Blow {
+template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const ImpactPoint& s) const -> ImpactRow {
     const auto& m = b.manifolds[s.manifold];
-    Blow out;
+    ImpactRow out;
     out.body_a = s.body_a, out.body_b = s.body_b;
     const auto tangent = math::tangents(s.normal);
     out.axes[0] = axis(b, s, s.normal);
@@ -125,7 +126,7 @@ template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const Site& s) const 
 }
 
 // One point's share of a round; returns by how much a speed changed.
-template<int Dim> double Impacts<Dim>::push(Blow& s) {
+template<int Dim> double Impacts<Dim>::push(ImpactRow& s) {
     if (!(s.mass > 0)) return 0;
     const double old = s.impulse[0];
     const double pushed = std::max(old + s.mass * (s.wanted - changed_along(s, 0)), 0.0) - old;
@@ -154,18 +155,19 @@ template<int Dim> bool Impacts<Dim>::buy(const Bundle& b, std::size_t rounds) {
     return !refused_;
 }
 
-template<int Dim> void Impacts<Dim>::agree(const Bundle& b, std::span<Blow> cluster) {
+template<int Dim> void Impacts<Dim>::iterate(const Bundle& b, std::span<ImpactRow> cluster) {
     double fastest = 0;
-    for (const Blow& s : cluster) fastest = std::max<double>(fastest, length(s.met));
-    for (int round = 0; round < kMostRounds; round++) {
-        if (round >= kPlainRounds && !buy(b, cluster.size())) break;
+    for (const ImpactRow& s : cluster) fastest = std::max<double>(fastest, length(s.met));
+    for (int round = 0; round < kMostIterations; round++) {
+        if (round >= kPlainIterations && !buy(b, cluster.size())) break;
         double change = 0;
-        for (Blow& s : cluster) change = std::max(change, push(s));
+        for (ImpactRow& s : cluster) change = std::max(change, push(s));
         if (change <= kAgreed * fastest) break;
     }
 }
 
-template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Blow& s, const std::array<double, Dim>& along) const {
+template<int Dim>
+Vec<Dim> Impacts<Dim>::in_world(const ImpactRow& s, const std::array<double, Dim>& along) const {
     Vec<Dim> out;
     for (std::size_t k = 0; k < Dim; k++) out += s.axes[k].along * static_cast<float>(along[k]);
     return out;
@@ -175,25 +177,25 @@ template<int Dim> Vec<Dim> Impacts<Dim>::in_world(const Blow& s, const std::arra
 // Impulses without restitution never do, and all between both sets keep Coulomb's law: the largest share of
 // restitution that adds nothing. The work of an impulse is its product with the mean of the speeds before and
 // after.
-template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<Blow> cluster) {
+template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<ImpactRow> cluster) {
     double work = 0, size = 0;
-    for (const Blow& s : cluster) {
+    for (const ImpactRow& s : cluster) {
         const Vec<Dim> impulse = in_world(s, s.impulse);
         work += dot(impulse, s.met + (s.met + changed(s)));
         size += length(impulse) * length(s.met);
     }
     if (!(work > kGained * size)) return;
     impulses_.clear(), runs_.clear();
-    for (const Blow& s : cluster) impulses_.push_back(s.impulse), runs_.push_back(s.met + changed(s));
-    for (Blow& s : cluster) {
+    for (const ImpactRow& s : cluster) impulses_.push_back(s.impulse), runs_.push_back(s.met + changed(s));
+    for (ImpactRow& s : cluster) {
         for (std::size_t k = 0; k < Dim; k++) apply(s, k, -s.impulse[k]);
         s.wanted -= s.bounce;
         for (std::size_t t = 0; t < s.slip.size(); t++) s.slip[t] -= s.turned[t];
     }
-    agree(b, cluster);
+    iterate(b, cluster);
     double square = 0, linear = 0, constant = 0; // of the work, twice, by the share of restitution
     for (std::size_t n = 0; n < cluster.size(); n++) {
-        const Blow& s = cluster[n];
+        const ImpactRow& s = cluster[n];
         const Vec<Dim> impulse = in_world(s, s.impulse), run = s.met + changed(s);
         const Vec<Dim> more = in_world(s, impulses_[n]) - impulse, faster = runs_[n] - run;
         square += dot(more, faster), linear += dot(more, s.met + run) + dot(impulse, faster);
@@ -202,7 +204,7 @@ template<int Dim> void Impacts<Dim>::keep_energy(const Bundle& b, std::span<Blow
     const double root = std::sqrt(std::max(linear * linear - 4 * square * constant, 0.0));
     const double share = square > 0 ? std::clamp((root - linear) / (2 * square), 0.0, 1.0) : 0.0;
     for (std::size_t n = 0; n < cluster.size(); n++) {
-        Blow& s = cluster[n];
+        ImpactRow& s = cluster[n];
         for (std::size_t k = 0; k < Dim; k++) apply(s, k, (impulses_[n][k] - s.impulse[k]) * share);
     }
 }
@@ -219,7 +221,7 @@ void Impacts<Dim>::add_exactly(flow::Velocity<Dim>& v, flow::Velocity<Dim>& rema
 // Till they meet its bodies have turned, and so has their inertia: about the velocity of spin, which keeps
 // their energy; with the inertia that they have there the impact does so too. What is round needs none of it
 // unless it was swept.
-template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const Site& s) {
+template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const ImpactPoint& s) {
     const SweptContact* swept =
         s.swept_time < kNever && !(s.met < kNever) ? b.callbacks.swept(s.manifold) : nullptr;
     for (const bool is_a : {true, false}) {
@@ -249,7 +251,8 @@ flow::CentrePose<Dim> Impacts<Dim>::start(const flow::Bodies<Dim>& bodies, std::
 }
 
 // As it was before the bodies take up the impulse.
-template<int Dim> void Impacts<Dim>::list_hit(const Bundle& b, const Site& s, const Vec<Dim>& impulse) {
+template<int Dim>
+void Impacts<Dim>::list_hit(const Bundle& b, const ImpactPoint& s, const Vec<Dim>& impulse) {
     const auto centre = [&](std::uint32_t body) {
         const Struck& hit = hits_[body];
         const flow::Velocity<Dim>&v = b.bodies.velocity[body], &gain = b.gained[body];
@@ -265,11 +268,11 @@ template<int Dim> void Impacts<Dim>::list_hit(const Bundle& b, const Site& s, co
 
 // All picked sites meet.
 template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
-    blows_.clear();
+    impact_rows_.clear();
     for (const std::uint32_t i : picked_) {
-        const Site& s = sites_[i];
+        const ImpactPoint& s = points_[i];
         turn_to_impact(b, s);
-        blows_.push_back(blow(b, s));
+        impact_rows_.push_back(blow(b, s));
         for (const std::uint32_t body : {s.body_a, s.body_b}) {
             Struck& hit = hits_[body];
             hit.change = {};
@@ -277,14 +280,14 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
     }
     std::size_t from = 0;
     for (const std::uint32_t end : ends_) {
-        const auto cluster = std::span(blows_).subspan(from, end - from);
-        agree(b, cluster);
+        const auto cluster = std::span(impact_rows_).subspan(from, end - from);
+        iterate(b, cluster);
         keep_energy(b, cluster);
         from = end;
     }
     for (std::size_t n = 0; n < picked_.size(); n++) {
-        Site& s = sites_[picked_[n]];
-        const Vec<Dim> impulse = in_world(blows_[n], blows_[n].impulse);
+        ImpactPoint& s = points_[picked_[n]];
+        const Vec<Dim> impulse = in_world(impact_rows_[n], impact_rows_[n].impulse);
         b.manifolds[s.manifold].points[s.point].tick_impulse += impulse;
         if (s.met < kNever && impulse == Vec<Dim>{}) continue; // it was not needed
         list_hit(b, s, impulse);
@@ -310,7 +313,7 @@ template<int Dim> void Impacts<Dim>::collide(const Bundle& b) {
 // would go on into them.
 template<int Dim> void Impacts<Dim>::stop_exhausted(const Bundle& b) {
     const auto moves = [&](std::uint32_t body) { return b.bodies.mass[body].inverse_mass > 0; };
-    const auto ends = [&](std::uint32_t body, const Site& s) {
+    const auto ends = [&](std::uint32_t body, const ImpactPoint& s) {
         const int most = refused_ ? 1 : bounces(b, s) ? kMostHits : kMostDullHits;
         return hits_[body].stopped || hits_[body].count >= most;
     };
@@ -318,7 +321,7 @@ template<int Dim> void Impacts<Dim>::stop_exhausted(const Bundle& b) {
     while (again) {
         again = false;
         for (const std::uint32_t i : picked_) {
-            const Site& s = sites_[i];
+            const ImpactPoint& s = points_[i];
             if (!(s.swept_time < kNever) || (!ends(s.body_a, s) && !ends(s.body_b, s))) continue;
             for (const std::uint32_t body : {s.body_a, s.body_b}) {
                 Struck& hit = hits_[body];
@@ -330,8 +333,8 @@ template<int Dim> void Impacts<Dim>::stop_exhausted(const Bundle& b) {
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
-    template float Impacts<Dim>::inverse_mass(const Bundle&, const Site&, const Vec<Dim>&, const Vec<Dim>&)  \
-        const;                                                                                               \
+    template float Impacts<Dim>::inverse_mass(const Bundle&, const ImpactPoint&, const Vec<Dim>&,            \
+                                              const Vec<Dim>&) const;                                        \
     template flow::CentrePose<Dim> Impacts<Dim>::start(const flow::Bodies<Dim>&, std::uint32_t,              \
                                                        const flow::CentrePose<Dim>&) const;                  \
     template void Impacts<Dim>::collide(const Bundle&);                                                      \

@@ -237,9 +237,9 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
 template<int Dim> void World<Dim>::set_motion(BodyId id, Motion motion) {
     State& s = *state_;
     const std::uint32_t i = s.disturbed_place(id);
-    if (s.bodies.motion[i] == motion && !s.rows[i].held) return;
+    if (s.bodies.motion[i] == motion && !s.rows[i].nonfinite) return;
     const MassProperties<Dim> mass = mass_after<Dim>(motion, s.rows[i].mass_given, s.rows[i].shapes, "none");
-    s.rows[i].held = false;
+    s.rows[i].nonfinite = false;
     s.rows[i].target.reset();
     if (motion == Motion::Static) s.bodies.velocity[i] = s.bodies.remainder[i] = {};
     if (motion != Motion::Dynamic) s.bodies.push[i] = {};

@@ -24,8 +24,8 @@ float less_at(int level) { return std::sqrt(std::sqrt(std::ldexp(1.0f, -level)))
 }
 
 template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds) {
-    base::make_room(suspects_, manifolds);
-    base::make_room(struck_, 2 * manifolds);
+    base::make_room(candidates_, manifolds);
+    base::make_room(hit_manifolds_, 2 * manifolds);
     base::make_room(softness_, manifolds);
     base::make_room(manifolds_by_, manifolds);
     for (auto* v : {&bodies_, &bodies_by_}) base::make_room(*v, bodies.moving);
@@ -186,10 +186,10 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         integrator_.advance_velocities(run.bodies);
         contacts_.refresh(integrator_.rows(), found_);
         update_contacts(run);
-        suspects_.clear();
-        contacts_.classify(run.manifolds, found_, &suspects_);
-        for (const std::uint32_t k : swept_hits_) suspects_.push_back({k, 0});
-        resolved_ = !suspects_.empty() || !ending_.empty();
+        candidates_.clear();
+        contacts_.classify(run.manifolds, found_, &candidates_);
+        for (const std::uint32_t k : swept_hits_) candidates_.push_back({k, 0});
+        resolved_ = !candidates_.empty() || !ending_.empty();
         if (resolved_) resolve_impacts(run);
         const solve::BodyRows rows = integrator_.rows();
         contacts_.warm_start(rows);
@@ -229,24 +229,24 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
     };
     const auto swept = [&](std::uint32_t k) { return swept_in_[k] == run.stamp() ? &swept_at_[k] : nullptr; };
     const auto path_end = [&](std::uint32_t i) { return path_end_of(run, i); };
-    const auto buy = [&](std::uint64_t rounds) { return budget_.buy_rounds(rounds); };
+    const auto buy = [&](std::uint64_t rounds) { return budget_.buy_iterations(rounds); };
     resolving_ = true;
     const bool moved = impacts_.resolve(
-        bodies, run.manifolds, gained_, inverse_inertia_, lists_, static_cast<float>(run.seconds), suspects_,
-        {enter_body, enter_contact, swept, path_end, ending_, after_hit, buy});
+        bodies, run.manifolds, gained_, inverse_inertia_, lists_, static_cast<float>(run.seconds),
+        candidates_, {enter_body, enter_contact, swept, path_end, ending_, after_hit, buy});
     resolving_ = false;
     block_unmet(run);
     if (!moved) return;
     list_swept_meetings(run);
-    struck_.clear();
+    hit_manifolds_.clear();
     for (const std::uint32_t i : impacts_.moved()) {
         if (!(bodies.mass[i].inverse_mass > 0)) continue;
         integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.start(bodies, i, bodies.pose[i]),
                              impacts_.on_path(i));
-        lists_.for_each(i, [&](std::uint32_t k) { struck_.push_back(k); });
+        lists_.for_each(i, [&](std::uint32_t k) { hit_manifolds_.push_back(k); });
     }
     end_swept_hits(run);
-    contacts_.refresh_some(integrator_.rows(), struck_, found_);
+    contacts_.refresh_some(integrator_.rows(), hit_manifolds_, found_);
     contacts_.classify(run.manifolds, found_, nullptr);
 }
 

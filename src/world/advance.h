@@ -272,8 +272,8 @@ private:
     std::vector<Kinematic> kinematic_;
     std::vector<float> softness_; // by manifold
     std::vector<solve::Found> found_, found_again_;
-    std::vector<solve::Suspect> suspects_;
-    std::vector<std::uint32_t> struck_; // manifolds of the bodies that impacts moved
+    std::vector<solve::ImpactCandidate> candidates_;
+    std::vector<std::uint32_t> hit_manifolds_; // manifolds of the bodies that impacts moved
     std::vector<flow::Velocity<Dim>> gained_;
     std::vector<math::Inertia<Dim>> inverse_inertia_;
 

@@ -94,7 +94,7 @@ public:
     template<int Dim> void operator()(ShapeSpec<Dim>& s) {
         geometry(s.geometry);
         all(s.material, s.shared, s.density, s.placement, s.surface_velocity);
-        all(s.layers, s.meets, s.group);
+        all(s.layers, s.collides_with, s.group);
     }
 
     template<int Dim> void operator()(flow::CentrePose<Dim>& p) { all(p.centre, p.rotation); }
@@ -300,7 +300,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk(rows, [&](Row& row) {
         walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
         walk.all(row.last_velocity, row.last_change);
-        walk.all(row.previous, row.user_data, row.held, row.listed);
+        walk.all(row.previous, row.user_data, row.nonfinite, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
     });
     walk.all(listed, free_colliders, manifolds);

@@ -64,7 +64,8 @@ template<int Dim> void check(const Point<Dim>& p, const char* field) {
 }
 template<int Dim> void check(const Ray<Dim>& ray) {
     check(ray.from, "ray.from");
-    if (!math::is_finite(ray.way)) throw Error("ray.way", base::text_of(ray.way), "finite numbers (m)");
+    if (!math::is_finite(ray.displacement))
+        throw Error("ray.displacement", base::text_of(ray.displacement), "finite numbers (m)");
 }
 template<int Dim> void check_convex(const Geometry<Dim>& shape) {
     if (shape::is_unbounded(shape) || shape::is_surface(shape))
@@ -72,11 +73,11 @@ template<int Dim> void check_convex(const Geometry<Dim>& shape) {
                     "a bounded convex shape");
 }
 
-template<int Dim> broad::Beam<Dim> beam_of(const Ray<Dim>& ray) { return {ray.from, ray.way, {}}; }
+template<int Dim> broad::Beam<Dim> beam_of(const Ray<Dim>& ray) { return {ray.from, ray.displacement, {}}; }
 
 template<int Dim>
 std::optional<Hit<Dim>> hit_of(const Look<Dim>& look, const Collider<Dim>& c, const Ray<Dim>& ray) {
-    const auto hit = shape::ray_into(c.spec->geometry, look.pose(c), ray.from, ray.way);
+    const auto hit = shape::ray_into(c.spec->geometry, look.pose(c), ray.from, ray.displacement);
     if (!hit) return {};
     return Hit<Dim>{look.id(c), c.shape, hit->piece, hit->fraction, hit->position, hit->normal};
 }
@@ -157,20 +158,22 @@ void first_hits(const World<Dim>& world, std::span<const Ray<Dim>> rays,
 
 template<int Dim>
 std::optional<Hit<Dim>> first_impact(const World<Dim>& world, const Geometry<Dim>& shape,
-                                     const Pose<Dim>& from, const Vec<Dim>& way, const Filter& filter) {
+                                     const Pose<Dim>& from, const Vec<Dim>& displacement,
+                                     const Filter& filter) {
     check_convex<Dim>(shape);
     const shape::Usable<Dim> good(shape, "shape");
     shape::check_pose(from, "from");
-    if (!math::is_finite(way)) throw Error("way", base::text_of(way), "finite numbers (m)");
+    if (!math::is_finite(displacement))
+        throw Error("displacement", base::text_of(displacement), "finite numbers (m)");
     const Bounds<Dim> bounds = shape::bounds(good.get(), from.position, from.rotation);
     const Look<Dim> look(world, filter);
     const Vec<Dim> size = bounds.high - bounds.low;
-    broad::Beam<Dim> beam{bounds.low + size * 0.5f, way, size * 0.5f};
+    broad::Beam<Dim> beam{bounds.low + size * 0.5f, displacement, size * 0.5f};
     for (int k = 0; k < Dim; k++)
         beam.half[k] += 1e-5f * (length(size) + std::fabs(beam.half[k])); // roundings
     First<Dim> first;
     look.follow(beam, [&](const Collider<Dim>& c, double most) {
-        const auto met = shape::first_touch<Dim>(good.get(), {.from = from, .velocity = way},
+        const auto met = shape::first_touch<Dim>(good.get(), {.from = from, .velocity = displacement},
                                                  c.spec->geometry, {.from = look.pose(c)}, 1);
         if (!met) return most;
         return first.offer(Hit<Dim>{look.id(c), c.shape, met->piece, met->time, met->position, -met->normal},

@@ -30,7 +30,7 @@ template<int Dim> struct World<Dim>::State {
         std::optional<Thrust<Dim>> thrust;
         Pose<Dim> previous{};
         std::uint64_t user_data = 0;
-        bool held = false, may_sleep = true;
+        bool nonfinite = false, may_sleep = true;
         Sweep sweep = Sweep::Everything;
         static constexpr std::uint32_t kAwake = 0xffffffffu, kUngrouped = 0xfffffffeu;
         std::uint32_t island = kAwake; // in `asleep`; kUngrouped: added asleep since the last tick
@@ -149,7 +149,7 @@ template<int Dim> struct World<Dim>::State {
     void step(); // step.cpp
     void advance_bodies();
     void list_swept_impacts(); // way.cpp
-    void hold_if_not_finite();
+    void stop_nonfinite();
 };
 
 // The way in for what is not a member, and for the project's own sweeps and tests; users have no part in it.

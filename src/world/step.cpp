@@ -14,7 +14,7 @@ namespace astasis {
 template<int Dim> void World<Dim>::State::step() {
     const base::FloatControl float_control;
     Stopwatch watch(timing);
-    hold_if_not_finite();
+    stop_nonfinite();
     for (std::uint32_t i = 0; i < bodies.moving; i++) rows[i].previous = pose(i);
 
     group_sleepers();
@@ -37,7 +37,7 @@ template<int Dim> void World<Dim>::State::step() {
     move_kinematic();
     times.solving = watch.lap();
 
-    hold_if_not_finite();
+    stop_nonfinite();
     report::add_work<Dim>(bodies, manifolds, spec.tick, work);
     work.thrusts += work_of_thrusts();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
@@ -59,7 +59,7 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.
-template<int Dim> void World<Dim>::State::hold_if_not_finite() {
+template<int Dim> void World<Dim>::State::stop_nonfinite() {
     const auto tick = static_cast<float>(spec.tick);
     for (auto i = static_cast<std::uint32_t>(bodies.moving);
          i-- > 0;) { // downwards: what is held changes place
@@ -73,7 +73,7 @@ template<int Dim> void World<Dim>::State::hold_if_not_finite() {
         if (math::is_finite(bodies.pose[i].centre) && math::is_finite(bodies.pose[i].rotation) &&
             math::is_finite(length_squared(next)) && math::is_finite(turning * turning))
             continue;
-        rows[i].held = true;
+        rows[i].nonfinite = true;
         bodies.velocity[i] = bodies.remainder[i] = {};
         bodies.push[i] = {};
         bodies.mass[i].inverse_mass = 0;

@@ -169,10 +169,10 @@ template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<
 }
 
 template<int Dim>
-void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t meets) {
+void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t collides_with) {
     const auto i = state_->disturbed_place(id);
     ShapeSpec<Dim>& s = state_->shape(i, shape);
-    s.layers = layers, s.meets = meets;
+    s.layers = layers, s.collides_with = collides_with;
     state_->forget_contacts(i);
     state_->place_colliders(i);
 }
@@ -271,10 +271,10 @@ template<int Dim> Penetration World<Dim>::penetration() const {
 }
 template<int Dim> Work World<Dim>::work() const noexcept { return state_->work; }
 template<int Dim> Momentum<Dim> World<Dim>::momentum() const { return report::momentum_of(state_->bodies); }
-template<int Dim> std::vector<BodyId> World<Dim>::held() const {
+template<int Dim> std::vector<BodyId> World<Dim>::nonfinite() const {
     std::vector<BodyId> out;
     for (std::size_t i = 0; i < state_->rows.size(); i++)
-        if (state_->rows[i].held) out.push_back(state_->slots.ids()[i]);
+        if (state_->rows[i].nonfinite) out.push_back(state_->slots.ids()[i]);
     return out;
 }
 

@@ -67,7 +67,7 @@ public:
             for (const auto& b : colliders_) {
                 if (a.spec == nullptr || b.spec == nullptr || !(a.key < b.key) || a.body == b.body) continue;
                 if (motions_[a.body] != Motion::Dynamic && motions_[b.body] != Motion::Dynamic) continue;
-                const bool layers = (a.spec->layers & b.spec->meets) && (b.spec->layers & a.spec->meets);
+                const bool layers = (a.spec->layers & b.spec->collides_with) && (b.spec->layers & a.spec->collides_with);
                 const bool grouped = a.spec->group > 0 && a.spec->group == b.spec->group;
                 const auto p = flow::reached(a), q = flow::reached(b);
                 bool meet = layers && !grouped;
@@ -111,7 +111,7 @@ private:
     void change_layers(std::uint32_t i) {
         auto& s = *specs_[i];
         s.layers = n_.in(0, 1) < 0.5 ? 1 : 2 + 8;
-        s.meets = n_.in(0, 1) < 0.8 ? ~0ull : 2 + 4;
+        s.collides_with = n_.in(0, 1) < 0.8 ? ~0ull : 2 + 4;
         s.group = n_.in(0, 1) < 0.7 ? 0 : 5;
     }
 

@@ -129,7 +129,7 @@ TYPED_TEST(Allocations, NoneInAQuery) {
             met += any_hit(world, ray);
             all_hits(world, ray, hits);
             first_hits<D>(world, {&ray, 1}, first);
-            met += first_impact(world, shape, {ray.from, {}}, ray.way).has_value();
+            met += first_impact(world, shape, {ray.from, {}}, ray.displacement).has_value();
             overlapping(world, shape, {on_ground(i % 40, Vec<D>{}), {}}, found);
             met += found.size();
             nearest(world, ray.from, 2, found);

@@ -206,8 +206,8 @@ TEST_F(Tool, LayersOfASceneKeepShapesApart) {
             {"name": "box", "at": [0, 0.5], "shapes": [{"shape": "box", "size": [1, 1])" +
                box + "}]}]}";
     };
-    write("apart.json", file(R"(, "layers": ["belt"])", R"(, "meets": ["common"])"));
-    write("meet.json", file(R"(, "layers": ["belt"])", R"(, "meets": ["common", "belt"])"));
+    write("apart.json", file(R"(, "layers": ["belt"])", R"(, "collides_with": ["common"])"));
+    write("meet.json", file(R"(, "layers": ["belt"])", R"(, "collides_with": ["common", "belt"])"));
     write("group.json", file(R"(, "group": 2)", R"(, "group": 2)"));
     EXPECT_TRUE(std::regex_search(astasis("run apart.json").out, std::regex("contacts +0 at the end")))
         << astasis("run apart.json").out;

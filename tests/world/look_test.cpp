@@ -120,11 +120,11 @@ TYPED_TEST(LookTest, RaysMeetWhatEachShapeSays) {
             if (i % 4 == 1) filter.layers = 2;
             if (i % 4 == 2) filter.except = world.bodies()[static_cast<std::size_t>(n.in(0, 150))];
             const auto want = ask_all(world, filter, [&](const auto& g, const auto& at) {
-                return ray_cast<D>(g, at, ray.from, ray.way);
+                return ray_cast<D>(g, at, ray.from, ray.displacement);
             });
             std::vector<Hit<D>> got;
             all_hits(world, ray, got, filter);
-            const double way = length(ray.way);
+            const double way = length(ray.displacement);
             differ += count_odd(got, want, way);
             const auto first = first_hit(world, ray, filter);
             ASSERT_EQ(first.has_value(), !got.empty());
@@ -268,7 +268,7 @@ TYPED_TEST(LookTest, SeesWhatTheFilterLetsThrough) {
     EXPECT_EQ(error_of([&] {
                   static_cast<void>(first_hit(world, Ray<D>{{}, {INFINITY, 0}}));
               }).field(),
-              "ray.way");
+              "ray.displacement");
     std::vector<Found<D>> found;
     EXPECT_EQ(error_of([&] { nearest(world, Point<D>{}, -1, found); }).field(), "within");
     EXPECT_EQ(error_of([&] { overlapping(world, Bounds<D>{}, found); }).field(), "box");

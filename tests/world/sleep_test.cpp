@@ -398,7 +398,7 @@ TYPED_TEST(SleepTest, RandomEdits) {
         }
         world.step();
         ASSERT_EQ(world.bodies().size(), bodies.size() + 1);
-        ASSERT_TRUE(world.held().empty());
+        ASSERT_TRUE(world.nonfinite().empty());
         std::size_t asleep = 0;
         for (const BodyId id : bodies) {
             asleep += world.is_asleep(id);

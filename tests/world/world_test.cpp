@@ -244,7 +244,7 @@ TYPED_TEST(WorldTest, RandomEditsLeaveASoundWorld) {
             ASSERT_TRUE(world.contains(c.body_a) && world.contains(c.body_b));
     }
     ASSERT_EQ(world.bodies().size(), alive.size() + 1);
-    EXPECT_TRUE(world.held().empty());
+    EXPECT_TRUE(world.nonfinite().empty());
     for (const BodyId id : alive) {
         ASSERT_TRUE(std::isfinite(world.pose(id).position.y));
         ASSERT_GT(world.pose(id).position.y, -0.5);
@@ -264,11 +264,11 @@ TYPED_TEST(WorldTest, LayersAndGroupsKeepShapesApart) {
     constexpr int D = TypeParam::value;
     ShapeSpec<D> floor{HalfSpace<D>{}}, box{test::cube<D>(1)};
     EXPECT_FALSE(falls<D>(floor, box));
-    box.meets = 2;
+    box.collides_with = 2;
     EXPECT_TRUE(falls<D>(floor, box)) << "the floor is on layer 1";
     floor.layers = 2;
     EXPECT_FALSE(falls<D>(floor, box));
-    floor.meets = 4;
+    floor.collides_with = 4;
     EXPECT_TRUE(falls<D>(floor, box)) << "both must meet the other";
     box.layers = 4;
     EXPECT_FALSE(falls<D>(floor, box));
@@ -325,12 +325,12 @@ TYPED_TEST(WorldTest, WhatStopsBeingFiniteIsHeldAndSpreadsNothing) {
     test::step(world, 10);
     for (int i = 0; i < 4; i++) world.apply_force(bad, {3e38f, 3e38f});
     test::step(world, 10);
-    ASSERT_EQ(world.held().size(), 1u);
-    EXPECT_EQ(world.held()[0], bad);
+    ASSERT_EQ(world.nonfinite().size(), 1u);
+    EXPECT_EQ(world.nonfinite()[0], bad);
     EXPECT_EQ(world.velocity(bad), Vec<D>{});
     EXPECT_NEAR(world.pose(bad).position.y, 1.5, 0.01);
     EXPECT_NEAR(world.pose(good).position.y, 0.5, 0.01);
-    EXPECT_NE(error_of([&] { world.apply_force(bad, {1, 0}); }).given().find("held"), std::string::npos);
+    EXPECT_NE(error_of([&] { world.apply_force(bad, {1, 0}); }).given().find("non-finite"), std::string::npos);
 }
 
 }
