@@ -23,8 +23,8 @@ constexpr float kWindow = 1.0f / 32;
 constexpr float kLevel = 5e-4f;
 // Points that have met are still where they met while they have slipped by less than this share of the
 // thickness, and their bodies have turned by less than so much, rad. (With 0.05 parcels that slide down a
-// chute overlap by up to 16 % of their thickness, with 0.01 by 6.)
-constexpr float kHere = 0.01f;
+// chute overlap by up to 16 % of their thickness, with 0.005 by 6.)
+constexpr float kHere = 0.005f;
 // Closing by less than this share of the thinner shape's thickness in a substep is standing still.
 constexpr float kStill = 1e-6f;
 // When what is round meets is found in so many steps, or when a step is less than this share of the substep.
