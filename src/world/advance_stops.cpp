@@ -23,7 +23,7 @@ void Advance<Dim>::stop(const Run& run, std::uint32_t body, double time, const f
     stops_.push_back({static_cast<std::uint32_t>(row), time, pose});
 }
 
-// A body comes no farther on its path of now.
+// A body's present path ends at a time of the substep.
 template<int Dim> void Advance<Dim>::end_path(const Run& run, std::uint32_t body, double time) {
     const std::size_t row = rows_[body];
     const auto end = static_cast<float>(time);
@@ -32,8 +32,8 @@ template<int Dim> void Advance<Dim>::end_path(const Run& run, std::uint32_t body
     ends_in_[row] = run.stamp(), path_end_[row] = end;
 }
 
-// Bodies that are fast now, and were swept with another velocity or not at all, may have been turned into the
-// way of what they were to pass: they come no farther than to there.
+// Passes may have turned fast bodies, that were swept with another velocity or not at all, towards others
+// that they were to pass: these bodies come no farther than to there.
 template<int Dim> void Advance<Dim>::stop_short(Run& run) {
     for (const std::uint32_t i : ending_)
         if (!is_stopped(run, rows_[i]) && ends_in_[rows_[i]] == run.stamp())
@@ -57,8 +57,8 @@ template<int Dim> void Advance<Dim>::stop_short(Run& run) {
     });
 }
 
-// When a collider first touches another, if it is led off what it touches at the start; at once if it cannot
-// be.
+// The time at which a collider first touches another, led off the contacts that it has at the start; 0 if it
+// cannot be led off them.
 template<int Dim>
 std::optional<double> Advance<Dim>::leaves_and_meets(const Run& run, const flow::Collider<Dim>& c,
                                                      const sweep::Leg<Dim>& own, const flow::Collider<Dim>& d,
@@ -87,8 +87,8 @@ std::optional<double> Advance<Dim>::leaves_and_meets(const Run& run, const flow:
     return time;
 }
 
-// When two bodies are pressed into each other on their legs, at the points of a manifold; `left` if they are
-// not.
+// The time from which the points of a manifold would press two bodies into each other on their legs; `left`
+// if they never do.
 template<int Dim>
 double Advance<Dim>::pressed_at(const flow::Manifold<Dim>& m, const sweep::Leg<Dim>& a,
                                 const sweep::Leg<Dim>& b, double left) {
@@ -103,7 +103,8 @@ double Advance<Dim>::pressed_at(const flow::Manifold<Dim>& m, const sweep::Leg<D
     return first;
 }
 
-// When a body is pressed into what it touches: passes have not found yet what would keep them apart.
+// The time from which a body is pressed into another that it touches: passes have not yet found the impulses
+// that would keep them apart.
 template<int Dim>
 double Advance<Dim>::first_pressed(const Run& run, std::uint32_t body, const sweep::Leg<Dim>& own,
                                    double from, double left) const {
@@ -119,7 +120,7 @@ double Advance<Dim>::first_pressed(const Run& run, std::uint32_t body, const swe
     return first;
 }
 
-// When a body first touches something that no manifold keeps it from.
+// The time at which a body first touches another from which no manifold keeps it.
 template<int Dim>
 double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg<Dim>& own, double from,
                                   double left) {

@@ -28,7 +28,7 @@ using BitsOf =
                        std::conditional_t<Size == 2, std::uint16_t,
                                           std::conditional_t<Size == 4, std::uint32_t, std::uint64_t>>>;
 
-// What several values share is passed once, and told by a number from then on.
+// Values that several others share are passed once, and told by a number from then on.
 class Sharing {
 public:
     // The number under which something shared is known, and whether this is the first time.
