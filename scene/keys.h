@@ -27,12 +27,12 @@ inline constexpr const char* kBody[] = {
     "linear_damping", "angular_damping", "mass",   "shapes",    "repeat",   "spread",
     "drag",           "gravity_scale",   "locked", "may_sleep", "asleep",   "sweep"};
 inline constexpr const char* kShape[] = {
-    "shape",    "radius",  "size", "from",      "to",     "corners", "rounding", "outward",
-    "material", "at",      "turn", "two_sided", "closed", "tiles",   "cell",     "points",
-    "pitch",    "heights", "file", "triangles", "layers", "collides_with",   "group",    "surface_velocity"};
+    "shape",    "radius",  "size", "from",      "to",     "corners",       "rounding", "outward",
+    "material", "at",      "turn", "two_sided", "closed", "tiles",         "cell",     "points",
+    "pitch",    "heights", "file", "triangles", "layers", "collides_with", "group",    "surface_velocity"};
 // Of shapes of every kind.
-inline constexpr std::string_view kEveryShape[] = {"shape",  "material", "at",    "turn",
-                                                   "layers", "collides_with",    "group", "surface_velocity"};
+inline constexpr std::string_view kEveryShape[] = {"shape",  "material",      "at",    "turn",
+                                                   "layers", "collides_with", "group", "surface_velocity"};
 inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
 inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

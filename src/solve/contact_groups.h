@@ -68,8 +68,8 @@ public:
     void refresh(const BodyRows& rows, std::vector<Found>& found);
     // The same for some manifolds, within the same substep.
     void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which, std::vector<Found>& found);
-    // Of the points found: those that meet within the substep go to `candidates`, or bounce in the passes where
-    // exactness is not asked for; those that meet later have room to come as far as they will.
+    // Of the points found: those that meet within the substep go to `candidates`, or bounce in the passes
+    // where exactness is not asked for; those that meet later have room to come as far as they will.
     void classify(std::span<const flow::Manifold<Dim>> manifolds, std::span<const Found> found,
                   std::vector<ImpactCandidate>* candidates);
     // The impulses of manifold `k` so far go to the manifold, before it is found anew.

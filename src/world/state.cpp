@@ -47,7 +47,9 @@ template<int Dim> ShapeSpec<Dim>& World<Dim>::State::shape(std::uint32_t i, std:
 template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) {
     const std::uint32_t i = wake(place(id));
     if (bodies.motion[i] != Motion::Dynamic)
-        throw Error("body", std::string("a ") + (rows[i].nonfinite ? "non-finite" : name_of(bodies.motion[i])) + " body",
+        throw Error("body",
+                    std::string("a ") + (rows[i].nonfinite ? "non-finite" : name_of(bodies.motion[i])) +
+                        " body",
                     "a dynamic body: forces and impulses move no other");
     return i;
 }

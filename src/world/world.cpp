@@ -169,7 +169,8 @@ template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<
 }
 
 template<int Dim>
-void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t collides_with) {
+void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers,
+                            std::uint64_t collides_with) {
     const auto i = state_->disturbed_place(id);
     ShapeSpec<Dim>& s = state_->shape(i, shape);
     s.layers = layers, s.collides_with = collides_with;

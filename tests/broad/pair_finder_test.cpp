@@ -67,7 +67,8 @@ public:
             for (const auto& b : colliders_) {
                 if (a.spec == nullptr || b.spec == nullptr || !(a.key < b.key) || a.body == b.body) continue;
                 if (motions_[a.body] != Motion::Dynamic && motions_[b.body] != Motion::Dynamic) continue;
-                const bool layers = (a.spec->layers & b.spec->collides_with) && (b.spec->layers & a.spec->collides_with);
+                const bool layers =
+                    (a.spec->layers & b.spec->collides_with) && (b.spec->layers & a.spec->collides_with);
                 const bool grouped = a.spec->group > 0 && a.spec->group == b.spec->group;
                 const auto p = flow::reached(a), q = flow::reached(b);
                 bool meet = layers && !grouped;

@@ -330,7 +330,12 @@ TYPED_TEST(WorldTest, WhatStopsBeingFiniteIsHeldAndSpreadsNothing) {
     EXPECT_EQ(world.velocity(bad), Vec<D>{});
     EXPECT_NEAR(world.pose(bad).position.y, 1.5, 0.01);
     EXPECT_NEAR(world.pose(good).position.y, 0.5, 0.01);
-    EXPECT_NE(error_of([&] { world.apply_force(bad, {1, 0}); }).given().find("non-finite"), std::string::npos);
+    EXPECT_NE(error_of([&] {
+                  world.apply_force(bad, {1, 0});
+              })
+                  .given()
+                  .find("non-finite"),
+              std::string::npos);
 }
 
 }
