@@ -51,8 +51,8 @@ template<int Dim>
 void first_hits(const World<Dim>& world, std::span<const Ray<Dim>> rays,
                 std::vector<std::optional<Hit<Dim>>>& out, const Filter& filter = {});
 
-// What a bounded convex shape meets first if it goes from a pose by `displacement` without turning. If it
-// overlaps something at the start that is a hit at fraction 0.
+// A bounded convex shape moves from a pose by `displacement` without turning: the first shape that it hits.
+// If it overlaps one at the start, that is a hit at fraction 0.
 template<int Dim>
 std::optional<Hit<Dim>> first_impact(const World<Dim>& world, const Geometry<Dim>& shape,
                                      const Pose<Dim>& from, const Vec<Dim>& displacement,

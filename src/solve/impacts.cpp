@@ -255,7 +255,6 @@ bool Impacts<Dim>::is_first(const Bundle& b, std::uint32_t body, const ImpactPoi
 template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
     pass_++;
     update_times(b, all);
-    near_points_.clear();
     for (const std::uint32_t body : touched_) {
         Struck& hit = hits_[body];
         hit.first = kNever, hit.cluster = body;
@@ -263,7 +262,6 @@ template<int Dim> bool Impacts<Dim>::pick(const Bundle& b, bool all) {
             if (points_[i].grazes && !hit.stopped) hit.end = std::min(hit.end, points_[i].swept_time);
             if (points_[i].time <= b.seconds && points_[i].time < hit.first)
                 hit.first = points_[i].time, hit.first_point = i;
-            if (points_[i].time < kNever) near_points_.push_back(i);
         });
         if (!hit.active) hit.active = true, active_.push_back(body);
     }
