@@ -114,7 +114,7 @@ private:
 
     // A body that has left its path by more than this share of its size strays, and is looked for what it may
     // meet there: its pairs were found with as much room (world/colliders.cpp).
-    static constexpr float kRoom = 0.02f;
+    static constexpr float kRoom = 0.05f;
     // Shares: of a swept body's size, the margin with which a pair is found at its time of impact; of a
     // collider's reach, the least and the most by which it stands off after an impact while it is looked for
     // what it meets next. The least is more than what counts as touching (shape/impact.cpp), or it would meet
