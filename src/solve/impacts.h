@@ -62,6 +62,7 @@ public:
     // A manifold that was found on the paths of its bodies: when they touch, and where they are then.
     struct SweptContact {
         float time = 0, within = 0; // points that are no farther apart then meet
+        bool far_turn = false;      // no pass sees it
         flow::CentrePose<Dim> pose_a{}, pose_b{};
     };
     // Of a manifold; null if it was not found so.

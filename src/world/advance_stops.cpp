@@ -157,14 +157,15 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
     return first;
 }
 
-// A pair may be found to touch, early rather than late, where it does not come nearer; and bodies meet
-// without an impact where further ones cannot be bought. A swept body goes no farther than to there, and on
-// from there in the next substep.
+// A pair that turns far may be found to touch, early rather than late, where it does not come nearer; and a
+// body that was hit meets others without an impact where further ones cannot be bought. A swept body goes no
+// farther than to there, and on from there in the next substep.
 template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
     for (const std::uint32_t k : swept_hits_) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
         const auto& at = swept_at_[k];
         if (swept_in_[k] != run.stamp() || m.passed_by || !(at.time > 0)) continue;
+        if (!at.far_turn && !impacts_.was_hit(m.body_a) && !impacts_.was_hit(m.body_b)) continue;
         const auto is_it = [&](const auto& hit) { return hit.manifold == k; };
         if (resolved_ && std::any_of(impacts_.hits().begin(), impacts_.hits().end(), is_it)) continue;
         for (const bool is_a : {true, false}) {

@@ -241,12 +241,17 @@ template<int Dim> bool Advance<Dim>::turns_far(const Run& run, const narrow::Pai
 // start of the substep they may stand on the wrong sides of each other: the normal is that of the impact.
 template<int Dim>
 void Advance<Dim>::set_swept(Run& run, std::uint32_t k, double time, const narrow::PairAt<Dim>& at) {
-    flow::Manifold<Dim>& m = run.manifolds[k];
-    if (m.guide == flow::Guide::Centres) m.guide = flow::Guide::World, m.may_keep = false;
-    swept_at_[k] = {static_cast<float>(time), touching_within(m, at), at.pose_a, at.pose_b};
+    if (run.manifolds[k].guide == flow::Guide::Centres) {
+        run.manifolds[k].guide = flow::Guide::World, run.manifolds[k].may_keep = false;
+        contacts_.replace(run.input, k, start(run, run.manifolds[k].body_a),
+                          start(run, run.manifolds[k].body_b));
+    }
+    const flow::Manifold<Dim>& m = run.manifolds[k];
+    swept_at_[k] = {static_cast<float>(time), touching_within(m, at), turns_far(run, at), at.pose_a,
+                    at.pose_b};
     swept_in_[k] = run.stamp();
     swept_hits_.push_back(k);
-    contacts_.clear(k); // passes see the start of the substep alone
+    if (swept_at_[k].far_turn) contacts_.clear(k); // passes see its start alone
 }
 
 // What was met on its path has had its impact: seen from the start of the substep, to which its bodies were
