@@ -102,11 +102,14 @@ template<int Dim> void ContactGroups<Dim>::begin(const Input& in, const Tuning& 
     place(kColoured, 0, 2 * Colours::kOfAKind);
     place(kOverflowing, Colours::kOverflow, 1);
     place(kFixedOverflowing, Colours::kFixedOverflow, 1);
-    Part& overflowing = parts_[kOverflowing]; // has those that come within the tick behind it
-    const std::size_t with_added = static_cast<std::size_t>(overflowing.groups) + in.bodies.moving;
-    base::make_room(overflowing.manifold_of, with_added), base::make_room(overflowing.places, with_added);
-    overflowing.hot.make_room(with_added * Layout<Dim>::kHotFields);
-    overflowing.cold.make_room(with_added * Layout<Dim>::kColdFields);
+    for (const auto number :
+         {kOverflowing, kFixedOverflowing}) { // have those that come within the tick behind
+        Part& part = parts_[number];
+        const std::size_t with_added = static_cast<std::size_t>(part.groups) + in.bodies.moving;
+        base::make_room(part.manifold_of, with_added), base::make_room(part.places, with_added);
+        part.hot.make_room(with_added * Layout<Dim>::kHotFields);
+        part.cold.make_room(with_added * Layout<Dim>::kColdFields);
+    }
     for_each_part([&](Part& part) { fill(part, in); });
 }
 

@@ -162,8 +162,12 @@ template<int Dim>
 void ContactGroups<Dim>::append(const Input& in, const flow::CentrePose<Dim>& pose_a,
                                 const flow::CentrePose<Dim>& pose_b) {
     using L = Layout<Dim>;
-    Part& part = parts_[kOverflowing];
     const auto k = static_cast<std::uint32_t>(in.manifolds.size() - 1);
+    const auto& m = in.manifolds[k];
+    const bool is_fixed =
+        !(in.bodies.mass[m.body_a].inverse_mass > 0 && in.bodies.mass[m.body_b].inverse_mass > 0);
+    const std::uint32_t number = is_fixed ? kFixedOverflowing : kOverflowing;
+    Part& part = parts_[number];
     const auto slot = static_cast<std::uint32_t>(part.groups++);
     const auto count = static_cast<std::size_t>(part.groups);
     part.places.push_back({k, slot}), part.manifold_of.push_back(k);
@@ -171,7 +175,7 @@ void ContactGroups<Dim>::append(const Input& in, const flow::CentrePose<Dim>& po
     part.hot_at(slot)[L::kOfGroup] = 0;
     base::make_room(place_of_, k + 1);
     place_of_.resize(k + 1);
-    place_of_[k] = {kOverflowing, slot};
+    place_of_[k] = {number, slot};
     fill_slot(part, slot, in, k, pose_a, pose_b);
 }
 
