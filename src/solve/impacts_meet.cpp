@@ -228,7 +228,7 @@ template<int Dim> void Impacts<Dim>::turn_to_impact(const Bundle& b, const Impac
         const std::uint32_t body = is_a ? s.body_a : s.body_b;
         const auto& mass = b.bodies.mass[body];
         Struck& struck = hits_[body];
-        if (!(mass.inverse_mass > 0) || (mass.isotropic && swept == nullptr)) continue;
+        if (!(mass.inverse_mass > 0) || (mass.isotropic && swept == nullptr && !struck.on_path)) continue;
         if (swept == nullptr && struck.turned == pass_) continue;
         const Rotation<Dim> now = swept != nullptr
                                       ? (is_a ? swept->pose_a : swept->pose_b).rotation
