@@ -93,7 +93,8 @@ std::vector<Scene> scenes() {
         {"1000 shots at a thin wall", 180, 0.1f,
          [](World3& w) {
              add_floor(w);
-             w.add({.motion = Motion::Static, .pose = {{0, 40, 0}}, .shapes = {{Box3::sized(20, 80, 0.05f)}}});
+             w.add(
+                 {.motion = Motion::Static, .pose = {{0, 40, 0}}, .shapes = {{Box3::sized(20, 80, 0.05f)}}});
          },
          shoot, false, 0.01},
     };

@@ -5,6 +5,7 @@
 #include <chrono>
 #include <cstdio>
 #include <cstring>
+#include <string>
 
 using namespace astasis::fidelity;
 
@@ -34,34 +35,40 @@ constexpr const char* kHead =
     "strive for; "
     "*off by* is a share where tolerances are shares.\nOf lists the worst entry stands here. Written by "
     "`build/release/bench/fidelity > docs/fidelity.md`; the quick cases are tests too.\n\n";
+constexpr const char* kColumns = "| case | | what | measured | wanted | off by | good | best | "
+                                 "|\n|---|---|---|---|---|---|---|---|---|\n";
 
 const char* verdict(const Quantity& q) { return q.is_best() ? "best" : q.is_good() ? "good" : "**short**"; }
+
+std::string row_of(const Case& c, const Quantity& q) {
+    char row[500];
+    std::snprintf(row, sizeof row, "| %s | %dD | %s | %.7g %s | %s | %.2g | %.2g | %.2g | %s |\n", c.name,
+                  c.dimensions, q.name.c_str(), q.measured, q.unit.c_str(), q.wanted.c_str(), q.error, q.good,
+                  q.best, verdict(q));
+    return row;
+}
 
 }
 
 int main(int argc, char** argv) {
     int all = 0, good = 0, best = 0;
-    std::printf("%s", kHead);
-    std::printf("| case | | what | measured | wanted | off by | good | best | "
-                "|\n|---|---|---|---|---|---|---|---|---|\n");
+    std::string short_of_best, rest;
     for (const Case& c : cases()) {
         if (!is_asked(c, argc, argv)) continue;
         Outcome outcome;
         const auto start = std::chrono::steady_clock::now();
         c.run(outcome);
         const std::chrono::duration<double> took = std::chrono::steady_clock::now() - start;
-        for (const Quantity& q : outcome.quantities())
-            std::printf("| %s | %dD | %s | %.7g %s | %s | %.2g | %.2g | %.2g | %s |\n", c.name, c.dimensions,
-                        q.name.c_str(), q.measured, q.unit.c_str(), q.wanted.c_str(), q.error, q.good, q.best,
-                        verdict(q));
+        for (const Quantity& q : outcome.quantities()) (q.is_best() ? rest : short_of_best) += row_of(c, q);
         std::fprintf(stderr, "%s %dD %-45s %s %7.2f s\n", c.name, c.dimensions, c.title,
                      outcome.is_best()   ? "best "
                      : outcome.is_good() ? "good "
                                          : "SHORT",
                      took.count());
-        std::fflush(stdout);
         all++, good += outcome.is_good(), best += outcome.is_best();
     }
+    std::printf("%s## Short of best\n%s%s\n## Within the best\n%s%s", kHead, kColumns, short_of_best.c_str(),
+                kColumns, rest.c_str());
     std::printf("\n%d cases, %d within the good tolerance, %d within the best.\n", all, good, best);
     return good == all ? 0 : 1;
 }

@@ -3,7 +3,7 @@
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 
 need $build_packages $test_packages
-build release --target crowds_bench step_bench rest_bench manifolds_bench broad_bench
+build release --target prices_bench crowds_bench step_bench rest_bench manifolds_bench broad_bench
 page=docs/performance.md
 bench=build/release/bench
 # A heading, a sentence, and what a benchmark prints: as it is if it prints a table, else as text.
@@ -19,6 +19,8 @@ one and a half times as long in another hour. Every benchmark checks what it tim
 HEAD
   table "Crowds" "All awake. *At rest* is the mean tick of the same bodies when they lie still; *deepest* is the largest overlap at any time, and in the end." \
     $bench/crowds_bench
+  table "Prices" "What the budget sells ([budget](decisions/budget.md)), as measured and as priced, in units of one manifold solved in one pass." \
+    $bench/prices_bench
   text "A tick by stage" "Median after 3 s of settling; sleeping is off." $bench/step_bench
   text "Asleep and awake" "What sleeps costs nothing; what wakes costs what wakes." $bench/rest_bench
   text "Contacts of one pair" "Finding where two shapes touch, the mean over random poses that touch or nearly do." \

@@ -22,13 +22,11 @@ namespace astasis::islands {
 // space. From the sweep in docs/decisions/budget.md.
 inline constexpr std::uint64_t kLeastAllowance = 48000;
 
-// The price of finding a contact anew, in units: two boxes in space take about as long
-// (bench/manifolds_bench).
-inline constexpr std::uint64_t kContactUpdatePrice = 8;
+// Prices in units, near to what bench/prices_bench measures: of finding a contact anew, of one iteration of a
+// point in an impact, and of one time of impact of a pair. A quarter as many units as the plain work are free
+// for contacts, and so many times of impact and one more for each moving body.
+inline constexpr std::uint64_t kContactUpdatePrice = 8, kIterationPrice = 2, kSweepPrice = 100;
 inline constexpr double kPlainUpdates = 0.25;
-// Of one round at a place where two meet, and of one time of impact of a pair. So many times of impact are
-// part of any tick, and one more for each moving body.
-inline constexpr std::uint64_t kIterationPrice = 2, kSweepPrice = 100;
 inline constexpr std::size_t kPlainSweeps = 500;
 
 class Budget {
@@ -57,8 +55,9 @@ public:
     bool buy(WorkBought& kind, std::uint64_t units);
     bool buy_iterations(std::uint64_t count) { return buy(cost_.impacts, count * kIterationPrice); }
     bool buy_passes(std::uint64_t units) { return buy(cost_.exactness, units); }
-    // The same for a contact that is to be found anew within the tick: kPlainUpdates of the plain work are
-    // part of any tick, or shapes would come into each other by corners that its start could not foresee.
+    // The same for a contact that is to be found anew within the tick, and for a time of impact: first what is
+    // free in any tick. Without free ones shapes would come into each other by corners that the tick's start
+    // could not foresee.
     bool buy_update();
     bool buy_sweep();
     WorkOfTick& cost() { return cost_; }

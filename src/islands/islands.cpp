@@ -9,7 +9,7 @@ namespace astasis::islands {
 namespace {
 
 // A contact may give way by this share of the thinner shape's thickness before its island wants more
-// substeps. From the trials in docs/decisions/solver.md.
+// substeps. From the trials in docs/decisions/loads.md.
 constexpr float kMostGive = 5e-4f;
 // Contacts that carried less than this share of what they bear have not found their load. With a half, a
 // tower that topples goes to and fro between both treatments.
@@ -21,7 +21,7 @@ constexpr float kOverlap = 1e-5f;
 // An approach within the tick by more than this share of the thickness is a hit: twice what a load leaves.
 constexpr float kFast = 0.05f;
 // A contact that bears more layers of bodies than kLayers knows less of its load, by kLessKnown for each time
-// as many more, up to kTallest times (docs/decisions/solver.md).
+// as many more, up to kTallest times (docs/decisions/loads.md).
 constexpr float kLayers = 20, kLessKnown = 1.0f / 9, kTallest = 3;
 // An island keeps its claim while the present one differs by no more than this share of it.
 constexpr double kSameClaim = 1.0 / 3;

@@ -15,7 +15,7 @@ namespace {
 constexpr float kSameTime = 1e-4f;
 // Impacts are taken in order to within this share of a substep, in which one that comes before may change
 // others.
-constexpr float kWindow = 1.0f / 32;
+constexpr float kWindow = 0.03125f;
 // Places of the same two bodies that are level to within this share of the thickness meet together. One after
 // the other is right for two corners that are hard without limit; bodies that were put level, or bounced so,
 // are off by no more than rounding, and such a box would leave the floor spinning (seen with 3e-8 m between

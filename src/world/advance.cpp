@@ -18,7 +18,7 @@ float softness_of(float compliance) { return compliance / (1 + compliance); }
 
 // More substeps make contacts stiffer by their square. Correction and compliance are lowered a little with
 // them: as they are for the world's own substeps, 1:10000 bursts; in proportion to the substep, heaps of
-// tubes never rest (docs/decisions/solver.md).
+// tubes never rest (docs/decisions/loads.md).
 float less_at(int level) { return std::sqrt(std::sqrt(std::ldexp(1.0f, -level))); }
 
 }

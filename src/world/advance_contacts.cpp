@@ -10,7 +10,7 @@ namespace astasis {
 namespace {
 
 // A pair that has moved against itself by more than this share of the thickness since its contact was found
-// may meet by other features (docs/decisions/budget.md).
+// may meet by other features (docs/decisions/constants.md).
 constexpr float kStale = 0.06f;
 
 // Whether two shapes may come to touch by other features than those of a manifold. Balls have one feature; a

@@ -10,7 +10,7 @@ namespace astasis {
 namespace {
 
 // A body is pressed by no more than this share of the thinner one's thickness in a substep into what it
-// touches: half of what bodies may overlap by while they are hit (docs/decisions/budget.md).
+// touches: half of what bodies may overlap by while they are hit (docs/decisions/constants.md).
 constexpr float kPressed = 0.05f;
 
 }
