@@ -1,5 +1,4 @@
-// What only gives room to work in, and holds nothing that lasts: its copies are empty, so that a copy of what
-// owns it is small.
+// Scratch memory that holds nothing that lasts: its copies are empty, so that a copy of its owner is small.
 #pragma once
 
 namespace astasis::base {

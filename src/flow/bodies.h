@@ -39,7 +39,7 @@ template<int Dim> struct Mass {
     bool isotropic = true;
 };
 
-// How long a moving body has lain still; see sleep/rest.h.
+// For how long a moving body has been at rest; see sleep/rest.h.
 template<int Dim> struct Stillness {
     CentrePose<Dim> since{};   // where it was when it began to
     std::uint32_t ticks = 0;   // for how long
@@ -64,7 +64,7 @@ template<int Dim> struct Bodies {
     std::size_t size() const { return pose.size(); }
 };
 
-// How fast points of two bodies may come past each other at most, m/s: less costly than by their shapes.
+// The highest speed of points of two bodies past each other, m/s: less costly than by their shapes.
 template<int Dim>
 inline float most_passing_speed(const Bodies<Dim>& bodies, std::uint32_t a, const Velocity<Dim>& va,
                                 std::uint32_t b, const Velocity<Dim>& vb) {

@@ -1,4 +1,4 @@
-// What passes between finding contacts and solving them: shapes in the world, pairs, manifolds.
+// Structs between the finding and the solving of contacts: shapes in the world, pairs, manifolds.
 #pragma once
 
 #include "flow/bodies.h"
@@ -42,7 +42,7 @@ struct Pair {
     friend bool operator==(const Pair&, const Pair&) = default;
 };
 
-// What the normal of a manifold follows while the bodies move within a tick.
+// The guide of a manifold's normal while the bodies move within a tick.
 enum class Guide : std::uint8_t {
     FaceOfA, // turns with body A
     FaceOfB, // turns with body B
@@ -72,7 +72,7 @@ template<int Dim> struct ManifoldPoint {
     Vec<Dim> tick_impulse{};   // what A gave B over the whole tick
 };
 
-// How one body stands to another: its centre and its rotation, in the other's frame.
+// The pose of one body in another's frame: its centre and its rotation.
 template<int Dim> struct RelativePose {
     Vec<Dim> centre{};
     Rotation<Dim> rotation{};
@@ -99,7 +99,7 @@ template<int Dim> struct Manifold {
     // Of the resistances, world axes, N m; carried on like the forces of the points.
     Axial<Dim> turning_torque{};
     float thickness = 0; // of the thinner shape
-    // How its bodies stood to each other when it was found, the one that reaches less far in the other's
+    // The relative pose of its bodies when it was found, the one that reaches less far in the other's
     // frame: while they hardly move against each other it need not be found anew.
     RelativePose<Dim> found{};
     bool may_keep = false;

@@ -32,7 +32,7 @@ struct Materials {
     void remove(MaterialId id); // with its pairs
 };
 
-// What holds where two materials meet: their coefficients mixed.
+// The coefficients of a pair of materials, mixed.
 Material mixed(const Material& a, const Material& b);
 
 template<int Dim>

@@ -2,8 +2,8 @@
 // Stage budget. Reads the plain work and claims; says which are granted.
 //
 // A unit of work is one manifold solved in one pass. A plain tick costs what its bodies and contacts cost.
-// Whatever makes it more exact is bought from one allowance: `share` times the larger of kLeastAllowance and
-// the plain work itself. Claims are granted in the order of their costs, so that the exactness of small
+// All work that makes it more exact is bought from one allowance: `share` times the larger of kLeastAllowance
+// and the plain work itself. Claims are granted in the order of their costs, so that the exactness of small
 // islands, which is cheap, is the last to go. A claim above `share` times kLeastAllowance is never granted:
 // such an island is a crowd, where exactness is not seen but a missed frame is. Units are counted and not
 // timed, so that equal worlds spend equally. O(claims log claims); no allocation once warm. Tested by
@@ -55,9 +55,9 @@ public:
     bool buy(WorkBought& kind, std::uint64_t units);
     bool buy_iterations(std::uint64_t count) { return buy(cost_.impacts, count * kIterationPrice); }
     bool buy_passes(std::uint64_t units) { return buy(cost_.exactness, units); }
-    // The same for a contact that is to be found anew within the tick, and for a time of impact: first what is
-    // free in any tick. Without free ones shapes would come into each other by corners that the tick's start
-    // could not foresee.
+    // The same for a contact that is to be found anew within the tick, and for a time of impact: first what
+    // is free in any tick. Without free ones shapes would come into each other by corners that the tick's
+    // start could not foresee.
     bool buy_update();
     bool buy_sweep();
     WorkOfTick& cost() { return cost_; }

@@ -23,7 +23,7 @@ namespace astasis::islands {
 
 inline constexpr int kMostLevel = 4;
 
-// How an island is solved.
+// The treatment of an island in the solver.
 struct Treatment {
     std::uint8_t level = 0;   // its substeps are the world's, doubled so often
     bool unconverged = false; // its contacts have yet to find their load: further passes

@@ -1,4 +1,4 @@
-// How long bodies have lain still, and which islands may sleep.
+// Measures how long bodies have been at rest, and decides which islands may sleep.
 // Stage sleep. Reads moving bodies, manifolds and islands; writes Bodies::still.
 //
 // A body lies still while no point of it has come farther than a small share of its size from where it was

@@ -10,7 +10,7 @@ namespace astasis::solve {
 
 inline constexpr std::size_t kAlignment = 64;
 
-// What they hold after a resize is not defined.
+// Their values after a resize are not defined.
 template<typename Number> class Aligned {
 public:
     void resize(std::size_t count) { lines_.resize((count + kLine - 1) / kLine); }

@@ -1,5 +1,5 @@
-// Which of the things that act on two bodies can be solved side by side: those of one colour write to
-// different bodies.
+// Colouring of constraints: those of one colour write to different bodies, so that they can be solved side by
+// side.
 //
 // Colours are given greedily, in order; of each kind anew: between bodies that can both be moved, and between
 // one that can and one that cannot. What finds none left, at a body with dozens of neighbours, overflows.

@@ -1,7 +1,7 @@
 // Points that may meet within a substep, over the number type T. Included after contact_rows.inl.h.
 #pragma once
 
-// How fast two bodies come together, in contact axes.
+// Approach speeds of two bodies, in contact axes.
 template<int D, typename T> struct Approaching {
     Vector<D, T> linear;
     Turning<D, T> wa, wb;

@@ -2,7 +2,7 @@
 // Included after simd/lanes.h and simd/vector.h, within a namespace and a target region of one instruction
 // set.
 //
-// What a row of the contact reads and writes are one relative velocity for both bodies and the spin of each:
+// A row of the contact reads and writes one relative velocity for both bodies and the spin of each:
 // with levers and inertias turned into these axes once a substep, a row is a short chain of products. At the
 // end of a pass the impulses go back to the bodies in world axes; a body that was given none keeps its
 // velocity to the bit.
@@ -31,8 +31,8 @@ template<typename T> ASTASIS_LANES Axes<3, T> axes_of(const Vector<3, T>& n) {
     return {n, {one + sign * n.x * n.x * a, sign * b, -(sign * n.x)}, {b, sign + n.y * n.y * a, -n.y}};
 }
 
-// What an impulse j along the normal turns at a lever r, and tangential impulses; and what turning by w adds
-// to the velocity there, along the normal and across.
+// The torques of an impulse j along the normal at a lever r, and of tangential impulses; and the velocity
+// that a spin w adds there, along the normal and across.
 template<typename T> ASTASIS_LANES T normal_torque(const Vector<2, T>& r, const T& j) { return -(r.y * j); }
 template<typename T> ASTASIS_LANES Vector<3, T> normal_torque(const Vector<3, T>& r, const T& j) {
     return {T(0.0f), r.z * j, -(r.y * j)};

@@ -14,13 +14,13 @@ template<typename T> ASTASIS_LANES T one_over(const T& inverse_mass) {
     return select(moves, T(1.0f) / select(moves, inverse_mass, T(1.0f)), T(0.0f));
 }
 
-// What an impulse along each of the tangents meets: the larger eigenvalue.
+// The inverse effective mass along the tangents: the larger eigenvalue.
 template<typename T> ASTASIS_LANES T stiffest(const Tensor<2, T>& k) { return k.yy; }
 template<typename T> ASTASIS_LANES T stiffest(const Tensor<3, T>& k) {
     const T apart = k.yy - k.zz;
     return T(0.5f) * ((k.yy + k.zz) + root(apart * apart + T(4.0f) * k.yz * k.yz));
 }
-// What turning at a lever adds to it.
+// The part of it that turning at a lever adds.
 template<typename T>
 ASTASIS_LANES Tensor<2, T> with_lever(const Tensor<2, T>& k, const InertiaOf<2, T>& m,
                                       const Vector<2, T>& r) {
@@ -34,7 +34,7 @@ ASTASIS_LANES Tensor<3, T> with_lever(const Tensor<3, T>& k, const InertiaOf<3, 
     const Vector<3, T> mt = m * t;
     return {k.xx + dot(m * n, n), k.xy, k.xz, k.yy + dot(mt, t), k.yz + dot(mt, u), k.zz + dot(m * u, u)};
 }
-// What an impulse at both centres meets.
+// The inverse effective mass at both centres.
 template<typename T> ASTASIS_LANES Tensor<2, T> all_ways(const Vector<2, T>&, const T& m) {
     return {m, m - m, m};
 }
@@ -77,7 +77,7 @@ ASTASIS_LANES Across<3, T> select(const M& m, const Across<3, T>& a, const Acros
     return {select(m, a.x, b.x), select(m, a.y, b.y)};
 }
 
-// What the last substep gave at a point goes to the sum of the tick; its friction stays as it is in the
+// Adds the impulse of the last substep at a point to the sum of the tick; its friction stays as it is in the
 // world. Where the axes have not turned it keeps its digits, however often geometry is found anew.
 template<int D, typename T>
 ASTASIS_LANES void carry_impulses(const Group<D, T>& g, const Axes<D, T>& before, const Axes<D, T>& now,
@@ -91,9 +91,9 @@ ASTASIS_LANES void carry_impulses(const Group<D, T>& g, const Axes<D, T>& before
     write_along(g, p + L::kAlong, select(same(before.n, now.n), along, across(now.to(drag))));
 }
 
-// Where both bodies of a face have hardly moved since the tick began, their levers and masses stand till its
-// end: a turn in rad, and a way as a share of the speed of the fastest push, which is in thicknesses a second
-// (a five-thousandth of the thickness).
+// The levers and masses of a face are kept until the end of the tick while both bodies have hardly moved
+// since its start: a turn in rad, and a way as a share of the speed of the fastest push, which is in
+// thicknesses a second (a five-thousandth of the thickness).
 constexpr float kStandingTurn = 2e-4f, kStandingWay = 5e-5f;
 
 template<typename T> ASTASIS_LANES auto stands(const Turn<2, T>& r) {

@@ -21,7 +21,8 @@
 
 namespace astasis::solve {
 
-// How contacts are solved. The shares are per substep and have no unit, so that they hold at any scale.
+// Settings of the contact solver. The shares are per substep and have no unit, so that they hold at any
+// scale.
 struct Tuning {
     // The position correction factor: share of the overlap that a substep takes back. Too low: piles sink;
     // too high: they jitter.
@@ -32,7 +33,7 @@ struct Tuning {
     // Share of a known load of which nothing is given back. Too low: stacks sink; too high: they rattle, as
     // without softness.
     float known_share;
-    // How often a pass goes through the points of one manifold before the next, at most. Too low: boxes rock
+    // The most iterations over the points of one manifold in a pass. Too low: boxes rock
     // on their points and stacks wander; more costs time in proportion.
     int iterations;
     // The same where exactness is not asked for.
@@ -81,7 +82,7 @@ struct Approach {
     float gap, speed, gained;
 };
 
-// Where groups begin: see Layout.
+// The first fields of the groups: see Layout.
 struct GroupFloats {
     float *hot, *cold;
 };

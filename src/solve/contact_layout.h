@@ -1,4 +1,4 @@
-// Where the numbers of contacts and bodies stand while a tick is solved.
+// The layout of contacts and bodies in memory while a tick is solved.
 //
 // Contacts are stored in groups of manifolds that write to different bodies, so that they can be solved side
 // by side: of a group with N lanes, field f of lane l stands at [f * N + l]. What every pass reads stands

@@ -1,6 +1,6 @@
-// What the contact kernels read and write: rows of bodies, fields of groups, over the number type T. Included
-// after simd/lanes.h, simd/vector.h and contact_axes.inl.h, within a namespace and a target region of one
-// instruction set.
+// Data that the contact kernels read and write: rows of bodies, fields of groups, over the number type T.
+// Included after simd/lanes.h, simd/vector.h and contact_axes.inl.h, within a namespace and a target region
+// of one instruction set.
 #pragma once
 
 template<int D, typename T> struct Velocity {
@@ -112,7 +112,7 @@ template<int D, typename T> struct Group : Fields<D, T> {
     bool has_rare() const { return (*ints(L::kOfGroup) & L::kRareInGroup) != 0; }
 };
 
-// Where friction acts on the two bodies of a manifold, in contact axes: the levers of its points, in space
+// The levers of friction on the two bodies of a manifold, in contact axes: those of its points, in space
 // drawn towards the middle of what bears.
 template<int D, typename T> struct FrictionLevers;
 template<typename T> struct FrictionLevers<2, T> {
@@ -156,7 +156,7 @@ ASTASIS_LANES Pair<D, T> pair_of(const Group<D, T>& g, const Axes<D, T>& axes, c
     return out;
 }
 
-// What both bodies were given, in world axes.
+// The impulses on both bodies, in world axes.
 template<int D, typename T>
 ASTASIS_LANES void give(const Group<D, T>& g, const BodyRows& rows, const Vector<D, T>& impulse,
                         const Turning<D, T>& turned_a, const Turning<D, T>& turned_b, Velocity<D, T> a,

@@ -1,7 +1,7 @@
 // Solves the points of manifolds, over the number type T. Included after contact_geometry.inl.h.
 //
-// What a group of lanes costs is the chain of operations that wait for each other, not their number: all that
-// does not hang on velocities stands apart from that chain.
+// The cost of a group of lanes is the chain of operations that wait for each other, not their number: all
+// that does not depend on velocities is computed outside of that chain.
 #pragma once
 
 // By what a vector has to be multiplied to be no longer than a limit. A limit of 0 leaves nothing, also of
@@ -51,7 +51,7 @@ ASTASIS_LANES Vector<3, T> limited_turning(const Vector<3, T>& impulse, const Ax
     return {larger(smaller(impulse.x, spinning), -spinning), impulse.y * scale, impulse.z * scale};
 }
 
-// What resists rolling and spinning, of what a manifold's points bear together.
+// Rolling and spinning resistance, from the load that a manifold's points bear together.
 template<int D, typename T, typename M>
 ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Axes<D, T>& axes, const T& load,
                           const M& done) {
@@ -67,7 +67,7 @@ ASTASIS_LANES void resist(const Fields<D, T>& cold, Pair<D, T>& pair, const Axes
     pair.wb = pair.wb + pair.inertia_b * (now - old);
 }
 
-// What all manifolds of a pass have in common.
+// The numbers that all manifolds of a pass have in common.
 template<typename T> struct InPass {
     T rate, correction, soft, known_share, converged;
     int iterations, plain_iterations;
@@ -121,8 +121,8 @@ template<int D, typename T, int Points> struct Pushes {
     }
 };
 
-// Where some point bears, or comes nearer than it may: a pass leaves all else as it is, whatever the lanes
-// beside it do.
+// A mask of the lanes in which some point bears a load or approaches too fast: a pass leaves all others as
+// they are, whatever the lanes beside them do.
 template<int D, typename T, int Points>
 ASTASIS_LANES auto touching(const Group<D, T>& g, const Pair<D, T>& pair,
                             const Pushes<D, T, Points>& pushes) {

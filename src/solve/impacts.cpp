@@ -1,4 +1,4 @@
-// Who meets when within a substep. What those do that meet at one time: impacts_meet.cpp.
+// Finds the times of impact within a substep and their order. impacts_meet.cpp resolves those of one time.
 #include "solve/impacts.h"
 
 #include "base/room.h"
@@ -27,10 +27,11 @@ constexpr float kLevel = 5e-4f;
 constexpr float kHere = 0.005f;
 // Closing by less than this share of the thinner shape's thickness in a substep is standing still.
 constexpr float kStill = 1e-6f;
-// When what is round meets is found in so many steps, or when a step is less than this share of the substep.
+// Newton's method for round shapes ends after so many steps, or when a step is less than this share of the
+// substep.
 constexpr int kMostSteps = 16;
 constexpr float kSoon = 1e-6f;
-// Where more meet within a substep than this many passes can tell apart, the rest meet without bouncing.
+// After this many passes within a substep all further impacts are without restitution.
 constexpr int kMostPasses = 256;
 
 // The closing speed when the gap is gone, 0 if that never is. What still moves apart may be turned round on
@@ -125,7 +126,7 @@ template<int Dim> void Impacts<Dim>::set_levers(const Bundle& b, ImpactPoint& s)
     s.gains = normal_speed(s, b.gained[s.body_a], b.gained[s.body_b]);
 }
 
-// When the site meets, from what its bodies do now.
+// The time of impact of a point, from the present velocities of its bodies.
 template<int Dim> void Impacts<Dim>::find_time(const Bundle& b, ImpactPoint& s) {
     s.time = kNever, s.grazes = false;
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
@@ -170,9 +171,9 @@ template<int Dim> void Impacts<Dim>::find_time(const Bundle& b, ImpactPoint& s) 
     s.time = t, s.speed = meeting;
 }
 
-// What is round turns the normal on its way: the time at which the middles are near enough, by Newton's
-// method. From a time before it that comes nearer with each step and never passes it, since the distance of
-// what moves straight on is convex; where it is never reached they pass each other by.
+// The normal of round shapes turns on their way: the time at which their centres are near enough is found by
+// Newton's method. From an earlier time the method approaches it with each step and never passes it, since
+// the distance of points that move straight on is convex; if there is none, the shapes pass each other.
 template<int Dim> void Impacts<Dim>::find_time_of_round(const Bundle& b, ImpactPoint& s) const {
     const auto& m = b.manifolds[s.manifold];
     const Struck &ha = hits_[s.body_a], &hb = hits_[s.body_b];
@@ -407,8 +408,8 @@ bool Impacts<Dim>::resolve(flow::Bodies<Dim>& bodies, std::vector<flow::Manifold
     return !moved_.empty();
 }
 
-// What the bodies that the pass hit may meet next; manifolds that are found anew have other sites from now
-// on.
+// Finds the next impacts of the bodies that the pass hit; manifolds that are found anew have other points
+// from now on.
 template<int Dim> void Impacts<Dim>::look_again(const Bundle& b) {
     if (!b.callbacks.after_hit) return;
     anew_.clear();

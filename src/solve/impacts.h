@@ -67,8 +67,8 @@ public:
     };
     // Of a manifold; null if it was not found so.
     using SweptContacts = FunctionRef<const SweptContact*(std::uint32_t manifold)>;
-    // What hit bodies do next may be looked at before their other contacts are: called with a body and the
-    // time of its impact. Manifolds that it finds anew or adds are told by found_anew().
+    // Called with each body that was hit and the time of its impact, before its other contacts are looked at.
+    // Manifolds that the callee finds anew or adds are told by found_anew().
     using AfterHit = FunctionRef<void(std::uint32_t body, float time)>;
 
     // Makes room, so that the first impact after a quiet time allocates nothing.
@@ -78,8 +78,8 @@ public:
     struct Callbacks {
         FunctionRef<void(std::uint32_t)> enter_body{}, enter_contact{};
         SweptContacts swept{};
-        // When in the substep a body's path ends, kNever if it does not: it stands there if it is not hit
-        // before.
+        // The time in the substep at which a body's path ends, kNever if it does not: the body stands there
+        // if it is not hit before.
         FunctionRef<float(std::uint32_t)> path_end{};
         std::span<const std::uint32_t> ending{}; // bodies whose paths end
         AfterHit after_hit{};
@@ -111,8 +111,8 @@ public:
     bool is_stopped(std::uint32_t body) const { return entered_[body] == number_ && hits_[body].stopped; }
     // The bodies that the last resolve() moved.
     std::span<const std::uint32_t> moved() const { return moved_; }
-    // Where a body that was hit has to set out in the substep, instead of at `pose`, to come to where it goes
-    // with its new velocity.
+    // The pose from which a body that was hit has to set out in the substep, instead of `pose`, to come to
+    // where it goes with its new velocity.
     flow::CentrePose<Dim> start(const flow::Bodies<Dim>& bodies, std::uint32_t body,
                                 const flow::CentrePose<Dim>& pose) const;
 

@@ -1,4 +1,4 @@
-// What those do to each other that meet at one time: impulses, restitution, and its bound by the energy.
+// Simultaneous impacts: impulses, restitution, and its bound by the energy.
 #include "solve/impacts.h"
 
 #include "math/locks.h"
@@ -60,7 +60,7 @@ template<int Dim> Vec<Dim> Impacts<Dim>::changed(const ImpactRow& blow) const {
     return in_world(blow, along);
 }
 
-// What an impulse along u meets along w: u.w/m summed over both, and the levers' share.
+// The change of velocity along w by a unit impulse along u: u.w/m summed over both, and the levers' share.
 template<int Dim>
 float Impacts<Dim>::inverse_mass(const Bundle& b, const ImpactPoint& s, const Vec<Dim>& u,
                                  const Vec<Dim>& w) const {
@@ -72,7 +72,7 @@ float Impacts<Dim>::inverse_mass(const Bundle& b, const ImpactPoint& s, const Ve
     return of(m.body_a, s.arm_a) + of(m.body_b, s.arm_b);
 }
 
-// How the surfaces run over each other along an axis of a blow at its time, as exactly as velocities are
+// The relative velocity of the surfaces along an axis of an impact at its time, as exactly as velocities are
 // known. Those of the bodies are of the end of the substep: free motion adds a share `late` of its gain after
 // the impact.
 template<int Dim>
@@ -95,7 +95,7 @@ double Impacts<Dim>::run_along(const Bundle& b, const ImpactRow& blow, std::size
     return out;
 }
 
-// What an impact wants, and what it meets.
+// The target speeds of an impact, and its effective masses.
 template<int Dim> auto Impacts<Dim>::blow(const Bundle& b, const ImpactPoint& s) const -> ImpactRow {
     const auto& m = b.manifolds[s.manifold];
     ImpactRow out;

@@ -34,7 +34,7 @@ public:
                double seconds, std::span<const flow::Velocity<Dim>> speeding = {});
     void advance_velocities(const flow::Bodies<Dim>& bodies);
     void advance_poses(const flow::Bodies<Dim>& bodies);
-    // Where the bodies are now and how they move, into the columns.
+    // Writes the bodies' present poses and velocities into the columns.
     void show(flow::Bodies<Dim>& bodies);
     void show(flow::Bodies<Dim>& bodies, std::size_t row);
     flow::CentrePose<Dim> pose(std::size_t row) const;
@@ -60,13 +60,13 @@ public:
     }
     std::size_t row_count() const { return body_.size() + 1; }
     flow::Velocity<Dim> velocity(std::size_t row) const { return read(velocity_, row); }
-    // How far it has moved since the start of the tick.
+    // Its displacement since the start of the tick.
     Vec<Dim> displacement(std::size_t row) const {
         const float* f = moved_.data() + row * static_cast<std::size_t>(Layout<Dim>::kRow);
         if constexpr (Dim == 2) return {f[0], f[1]};
         else return {f[0], f[1], f[2]};
     }
-    // What gravity, pushes and damping added in the last advance_velocities().
+    // The velocity that gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
     // Rows of bodies that may be off their paths when the substep that begins at `time` ends, or may be swept
     // in it; there is a path a row, and more up to whole groups.

@@ -1,4 +1,4 @@
-// What each file of kernels gives.
+// The functions that each file of kernels gives.
 #pragma once
 
 #include "solve/contact_kernels.h"

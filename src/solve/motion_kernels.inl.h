@@ -131,8 +131,8 @@ template<int N> ASTASIS_LANES Lanes<N, double> squared(const Lanes<N, double>& a
 template<typename T> ASTASIS_LANES T squared(const Vector<2, T>& a) { return dot(a, a); }
 template<typename T> ASTASIS_LANES T squared(const Vector<3, T>& a) { return dot(a, a); }
 
-// How much of a velocity's change is taken back for the mean: half, but no more than half of what free motion
-// gained (see the head of integrate.h); of both the squares.
+// The share of a velocity's change that is taken back for the mean: half, but no more than half of what free
+// motion gained (see the head of integrate.h); of both the squares.
 template<typename T> ASTASIS_LANES T half_of(const T& change, const T& gained) {
     const auto more = change > gained;
     return T(0.5) * root(select(more, gained / select(more, change, T(1.0)), T(1.0)));
@@ -153,7 +153,7 @@ template<typename T> ASTASIS_LANES T cosine_of(const T& u) {
                   1.0 / 24.0, -0.5, 1.0);
 }
 
-// What a turn by an angle is: the sine of its half over the whole angle, and that half's cosine.
+// A turn by an angle: the sine of its half over the whole angle, and that half's cosine.
 template<typename T> struct HalfTurn { T sine_share, cosine; };
 // Lanes beyond the series one by one.
 template<typename T> ASTASIS_LANES HalfTurn<T> half_turn(const T& angle_squared) {

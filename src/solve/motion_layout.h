@@ -1,4 +1,4 @@
-// Where the numbers of free motion stand while a tick is solved.
+// The layout of free motion in memory while a tick is solved.
 //
 // Bodies are stored in groups of N, in the order of their rows (solve/contact_layout.h): of a group with N
 // lanes, field f of lane l stands at [f * N + l]. All are doubles, so that what thousands of substeps round

@@ -16,7 +16,7 @@
 
 namespace astasis::solve {
 
-// Where the numbers of a block stand: as Layout, of a group with N lanes field f of lane l at [f * N + l].
+// The layout of a block: as Layout, of a group with N lanes field f of lane l at [f * N + l].
 template<int Dim> struct RowLayout {
     static constexpr int kAxial = Layout<Dim>::kAxial;
     static constexpr int kRows = Dim == 2 ? 3 : 6; // at most: what two bodies can do to each other
@@ -36,7 +36,7 @@ template<int Dim> struct RowLayout {
 
 template<int Dim> struct RowKernels {
     int lanes;
-    // What each row meets where the bodies are now, and the impulses of the substep before.
+    // Effective masses of the rows at the present poses, and the impulses of the substep before.
     void (*begin)(float* groups, int count, const BodyRows& rows);
     // A pass.
     void (*solve)(float* groups, int count, const BodyRows& rows, bool with_feedback);

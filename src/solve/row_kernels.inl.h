@@ -12,7 +12,7 @@ template<int D, typename T> struct Block : Fields<D, T> {
     int most_rows() const { return *ints(R::kMostRows); }
 };
 
-// What a row's impulse acts along.
+// The direction of a row's impulse.
 template<int D, typename T> struct Acts {
     Vector<D, T> along;
     Turning<D, T> turn_a, turn_b;

@@ -11,7 +11,7 @@
 
 namespace astasis::solve {
 
-// What two bodies' velocities shall do: see row_kernels.h for what each number means.
+// A constraint on two bodies' velocities: see row_kernels.h for the meaning of each number.
 template<int Dim> struct Row {
     Vec<Dim> along{};
     Axial<Dim> turn_a{}, turn_b{};

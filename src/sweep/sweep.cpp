@@ -45,7 +45,7 @@ bool may_meet(const flow::Collider<Dim>& a, const Leg<Dim>& leg_a, const flow::C
     const Vec<Dim> way = (leg_b.velocity.linear - leg_a.velocity.linear) * static_cast<float>(seconds);
     if (!math::is_finite(a.reach) || !math::is_finite(b.reach) ||
         std::max(a.reach, b.reach) > 1e3f * std::min(a.reach, b.reach)) {
-        // What is very large stands as its bounds say; the other is a sphere that goes straight.
+        // The very large one is taken by its bounds, the other as a sphere on a straight way.
         const bool large_is_b = !(b.reach <= a.reach);
         const auto &large = large_is_b ? b : a, &small = large_is_b ? a : b;
         const auto &of_large = large_is_b ? leg_b : leg_a, &of_small = large_is_b ? leg_a : leg_b;

@@ -24,15 +24,15 @@ template<int Dim> struct Leg {
     flow::CentrePose<Dim> at(double seconds) const;
 };
 
-// How fast the surface of a collider moves by its body's spin, m/s; what is round may spin as it likes.
+// The speed of a collider's surface by its body's spin, m/s; 0 for round shapes.
 template<int Dim> float turning_speed(const flow::Collider<Dim>& c, const flow::Velocity<Dim>& v);
-// And how far within a time, m: no turn takes it out of the sphere of its reach.
+// Its way within a time, m: no turn takes it out of the sphere of its reach.
 template<int Dim>
 float turning_way(const flow::Collider<Dim>& c, const flow::Velocity<Dim>& v, float seconds) {
     const float speed = turning_speed(c, v);
     return speed > 0 ? std::min(speed * seconds, 2 * c.reach) : 0.0f;
 }
-// How far two colliders may come past each other.
+// The farthest way of two colliders past each other, m.
 template<int Dim>
 float passing_way(const flow::Collider<Dim>& a, const flow::Velocity<Dim>& va, const flow::Collider<Dim>& b,
                   const flow::Velocity<Dim>& vb, float seconds) {
@@ -46,14 +46,15 @@ template<int Dim>
 bool may_meet(const flow::Collider<Dim>& a, const Leg<Dim>& leg_a, const flow::Collider<Dim>& b,
               const Leg<Dim>& leg_b, double seconds, float margin);
 
-// When they first touch, s from the start of the legs; 0 if they touch there. `centre_a` and `centre_b` are
-// the centres of mass in the bodies' frames.
+// The time of their first touch, s from the start of the legs; 0 if they touch there. `centre_a` and
+// `centre_b` are the centres of mass in the bodies' frames.
 template<int Dim>
 std::optional<double> time_of_impact(const flow::Collider<Dim>& a, const Vec<Dim>& centre_a,
                                      const Leg<Dim>& leg_a, const flow::Collider<Dim>& b,
                                      const Vec<Dim>& centre_b, const Leg<Dim>& leg_b, double seconds);
 
-// When a collider first touches a plane that moves as a body does, given at the start of its leg.
+// The time at which a collider first touches a plane that moves as a body does, given at the start of its
+// leg.
 template<int Dim> struct Plane {
     Point<Dim> on{};
     Vec<Dim> outward{};

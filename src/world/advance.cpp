@@ -241,7 +241,7 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
     hit_manifolds_.clear();
     for (const std::uint32_t i : impacts_.moved()) {
         if (!(bodies.mass[i].inverse_mass > 0)) continue;
-        // What stands comes no farther on its leg, which has a constant spin; all else turns freely.
+        // A body that stands stays at a pose of its leg, which has a constant spin; all others turn freely.
         const bool goes_on = !is_stopped(run, rows_[i]) && path_end_of(run, i) == solve::Impacts<Dim>::kNever;
         integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.start(bodies, i, bodies.pose[i]),
                              impacts_.on_path(i), goes_on ? static_cast<double>(impacts_.last_hit(i)) : 0.0);

@@ -28,7 +28,7 @@
 
 namespace astasis {
 
-// Where contacts are found anew within a tick.
+// The world around the bodies, in which contacts are found anew within a tick.
 template<int Dim> struct Surroundings {
     std::span<flow::Collider<Dim>> colliders;
     const flow::Materials* materials = nullptr;
@@ -75,11 +75,11 @@ public:
     void advance(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
                  flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
                  std::vector<std::uint32_t>& claims);
-    // What swept bodies met within the tick, in the order of time.
+    // Impacts of swept bodies within the tick, in the order of time.
     std::span<const SweptMeeting<Dim>> swept_meetings() const { return swept_meetings_; }
     // The lowest place in the island of each moving body.
     std::span<const std::uint32_t> roots() const { return islands_.roots(); }
-    // How the island of a moving body was solved last.
+    // The treatment of a moving body's island in the last tick.
     const islands::Treatment& treatment_of(std::uint32_t body) const { return islands_.treatment_of(body); }
     const WorkOfTick& work() const { return budget_.cost(); }
 

@@ -61,7 +61,7 @@ template<int Dim> sweep::Leg<Dim> Advance<Dim>::leg(const Run& run, std::uint32_
     return {from, mean_velocity(run, body)};
 }
 
-// Where a body was when the tick began.
+// A body's pose at the start of the tick.
 template<int Dim> flow::CentrePose<Dim> Advance<Dim>::start(const Run& run, std::uint32_t body) const {
     return body < run.bodies.moving && rows_[body] > 0 ? integrator_.start(rows_[body])
                                                        : run.bodies.pose[body];
@@ -211,9 +211,9 @@ template<int Dim> void Advance<Dim>::find_again(Run& run, std::uint32_t k) {
     update(run, k, {a, b, leg_a.from, leg_b.from, margin});
 }
 
-// How fast the bodies of a manifold come to touch by others of their features: turning, and aside. One that
-// bears follows what slides along its face by itself; what comes on along the normal of a face before it
-// touches does not change its features.
+// The speed, in m/s, at which the bodies of a manifold may come to touch by other features: that of turning
+// and of passing. A manifold that bears a load follows sliding along its face by itself; an approach along
+// the normal of a face does not change the features before they touch.
 template<int Dim> float Advance<Dim>::ageing_speed(const Run& run, std::uint32_t k) const {
     const flow::Manifold<Dim>& m = run.manifolds[k];
     const auto &a = collider(run, m.body_a, m.shape_a), &b = collider(run, m.body_b, m.shape_b);

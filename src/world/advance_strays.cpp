@@ -58,7 +58,7 @@ template<int Dim> void Advance<Dim>::find_strays(Run& run, std::span<const solve
     });
 }
 
-// Where a body will be when the substep ends, if nothing more meets it, against where it would be then.
+// Compares a body's place at the end of the substep, if it hits nothing more, with its place on the old path.
 template<int Dim> bool Advance<Dim>::has_strayed(const Run& run, std::uint32_t body) const {
     const solve::Path& path = paths_[rows_[body]];
     const auto h = static_cast<float>(run.seconds);
@@ -70,7 +70,7 @@ template<int Dim> bool Advance<Dim>::has_strayed(const Run& run, std::uint32_t b
     return is_longer(is - would, now.angular - then.angular, path.reach * h, path.room);
 }
 
-// How far a body has come since the tick began, at the start of its leg.
+// A body's displacement since the start of the tick, at the start of its leg.
 template<int Dim> Vec<Dim> Advance<Dim>::place(const Run& run, std::uint32_t body) const {
     const std::size_t r = rows_[body];
     const Vec<Dim> displacement = integrator_.displacement(r);

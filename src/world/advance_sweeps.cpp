@@ -50,8 +50,8 @@ template<int Dim> void Advance<Dim>::find_swept(Run& run, std::span<const solve:
     swept_.clear(), swept_hits_.clear();
 }
 
-// Where more is fast at once than the budget can lead along its paths, what is fast loses the speed for which
-// it would have to be: with what is left it comes no farther than contacts serve for.
+// If the budget has no sweeps left, a fast body is slowed to a speed at which its contacts alone keep it from
+// tunnelling.
 template<int Dim> void Advance<Dim>::slow(const Run& run, std::size_t row) {
     const flow::Velocity<Dim> v = integrator_.velocity(row);
     const float way =
@@ -59,7 +59,7 @@ template<int Dim> void Advance<Dim>::slow(const Run& run, std::size_t row) {
     if (way > paths_[row].swept_from) integrator_.slow(row, kSlowed * paths_[row].swept_from / way);
 }
 
-// What a body meets first, pair by pair: in the substep, or after it was hit at a time within it.
+// Finds a body's first impact with each of its pairs, from the start of the substep or from a hit within it.
 template<int Dim> void Advance<Dim>::sweep(Run& run, std::uint32_t body, std::optional<double> hit_at) {
     std::vector<std::uint32_t>& all = its_manifolds_;
     all.clear();
@@ -109,8 +109,9 @@ template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::
     if (sweep::may_meet(a, leg_a, b, leg_b, left, kNear * size) && buy_sweep())
         time = sweep::time_of_impact(a, run.bodies.mass[m.body_a].centre, leg_a, b,
                                      run.bodies.mass[m.body_b].centre, leg_b, left);
-    // Where they touch already their contact keeps them apart, by all that may come near in the substep; but
-    // what turns far in it comes round, and so may what was just turned elsewhere.
+    // A contact keeps apart two shapes that touch already, with a margin for the whole substep. It does not
+    // serve for a body that turns far in the substep, or that has just been hit: another part of it may
+    // arrive.
     if (time && *time == 0) {
         if (!hit_at && !turns_far(run, {a, b, leg_a.from, leg_b.from, 0})) {
             update(run, k, {a, b, leg_a.from, leg_b.from, way + kNear * size});
@@ -194,8 +195,8 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
     update(run, k, {a, b, from_a.from, from_b.from, kNear * size});
 }
 
-// How far apart points of a manifold are that touch at a time of impact: the nearest, and what is level with
-// it.
+// The separation up to which points of a manifold count as touching at a time of impact: that of the nearest,
+// and of all that are level with it.
 template<int Dim>
 float Advance<Dim>::touching_within(const flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) {
     float nearest = 1e30f;
@@ -254,8 +255,8 @@ void Advance<Dim>::set_swept(Run& run, std::uint32_t k, double time, const narro
     if (swept_at_[k].far_turn) contacts_.clear(k); // passes see its start alone
 }
 
-// What was met on its path has had its impact: seen from the start of the substep, to which its bodies were
-// led back, passes would find it otherwise.
+// A contact that was found on a path and has had its impact leaves the passes: these see the start of the
+// substep, to which its bodies were led back, where the contact has another geometry.
 template<int Dim> void Advance<Dim>::end_swept_hits(Run& run) {
     for (const std::uint32_t k : swept_hits_) {
         const auto& m = run.manifolds[k];

@@ -147,7 +147,7 @@ private:
     static Box2 blank(Box2*) { return Box2::sized(1, 1); }
     static Box3 blank(Box3*) { return Box3::sized(1, 1, 1); }
 
-    // What shapes share is written once.
+    // Data that shapes share are written once.
     template<typename Any> void polyline(Any& shape) {
         if constexpr (Archive::kReads) {
             bool closed = false, two_sided = false;
@@ -241,7 +241,7 @@ std::uint64_t checksum(std::span<const std::byte> bytes) {
     return hash.value();
 }
 
-// What stands before the state.
+// The header before the state.
 struct Head {
     std::array<char, 8> mark = kMark;
     std::uint32_t version = kVersion, dimension = 0;

@@ -1,4 +1,4 @@
-// Where the shapes of bodies stand: colliders, kept from tick to tick, and the index of their boxes.
+// Colliders, the shapes of bodies in the world, kept from tick to tick, and the index of their boxes.
 #include "math/numbers.h"
 #include "world/state.h"
 
@@ -67,7 +67,8 @@ template<int Dim> void World<Dim>::State::set_bounds(flow::Collider<Dim>& c) con
     c.bounds = shape::bounds(c.spec->geometry, at.position, at.rotation);
 }
 
-// How far the surface of each shape may come within so many seconds, by its velocity and by what acts on it.
+// Sets how far the surface of each shape may come within so many seconds, by its velocity and by what acts
+// on it.
 template<int Dim> void World<Dim>::State::set_travel(double seconds) {
     moving_colliders.clear();
     const auto tick = static_cast<float>(seconds);

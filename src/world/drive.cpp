@@ -1,4 +1,4 @@
-// How single bodies are moved and pushed: free motion, thrusts, poses to go to, blasts, wrapping.
+// Calls that move and push single bodies: free motion, thrusts, poses to go to, blasts, wrapping.
 #include "astasis/pushes.h"
 
 #include "base/room.h"
@@ -18,9 +18,9 @@ template<int Dim> void check_finite(const Vec<Dim>& v, const char* field, const 
     if (!math::is_finite(v))
         throw Error(field, base::text_of(v), std::string("finite numbers (") + unit + ")");
 }
-// How much of a change of velocity continues the one before: all of it where that was at least half as large,
-// nothing where that was none or the other way. (As slopes are limited in schemes of the second order: van
-// Leer 1974, J. Comput. Phys. 14, 361.)
+// The part of a change of velocity that continues the one before: all of it if that was at least half as
+// large, nothing if that was none or the other way. (As slopes are limited in schemes of the second order:
+// van Leer 1974, J. Comput. Phys. 14, 361.)
 constexpr float kContinues = 2;
 
 float product(float a, float b) { return a * b; }
@@ -163,7 +163,7 @@ template<int Dim> double World<Dim>::State::work_of_thrusts() const {
     return sum;
 }
 
-// What was moved to a pose is there, whatever rounding made of its way.
+// A body that was sent to a pose is put there exactly, whatever rounding made of its way.
 template<int Dim> void World<Dim>::State::snap_to_targets() {
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (!rows[i].target) continue;

@@ -1,4 +1,4 @@
-// How surfaces behave: the materials that shapes share, those of their own, and belts.
+// Behaviour of surfaces: the materials that shapes share, those of their own, and belts.
 #include "shape/measure.h"
 #include "world/checks.h"
 #include "world/state.h"

@@ -15,7 +15,7 @@ void sort_unique(std::vector<BodyId>& ids) {
 
 }
 
-// Which place each body has after some have changed places, for the manifolds that name places.
+// The new place of each body after some have changed places, for the manifolds that refer to places.
 template<int Dim> class World<Dim>::State::Moves {
 public:
     explicit Moves(State& state) : state_(state), before_(state.places_before) {
@@ -166,7 +166,7 @@ template<int Dim> std::uint32_t World<Dim>::State::disturbed_place(BodyId id) {
     return place(id);
 }
 
-// What was added asleep: bodies whose bounds overlap hang together.
+// Bodies that were added asleep form islands with those whose bounds they overlap.
 template<int Dim> void World<Dim>::State::group_sleepers() {
     if (ungrouped.empty()) return;
     std::erase_if(ungrouped, [&](BodyId id) {

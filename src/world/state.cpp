@@ -72,8 +72,8 @@ template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& 
     place_colliders(i);
 }
 
-// What leant on the body carries other loads from now on: those of all that hangs together with it are
-// forgotten too, or they would push its neighbours apart in the next tick.
+// Forgets the loads of a body's whole island: bodies that were supported by it carry other loads from now on,
+// and the old ones would push its neighbours apart in the next tick.
 template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
     const auto is_its = [i](const auto& m) { return m.body_a == i || m.body_b == i; };
     std::vector<std::uint8_t> reached;

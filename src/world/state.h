@@ -50,7 +50,7 @@ template<int Dim> struct World<Dim>::State {
     WorldSpec<Dim> spec;
     solve::Tuning tuning = solve::kTuning;
     std::uint64_t ticks = 0;
-    // When the tick last got another length: the time and the ticks till then.
+    // The time and the number of ticks at the last change of the tick's length.
     double time_then = 0;
     std::uint64_t ticks_then = 0;
     std::uint64_t next_key = 0;

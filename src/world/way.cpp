@@ -1,4 +1,4 @@
-// Where bodies were within the last tick.
+// Poses of bodies within the last tick.
 #include "base/text.h"
 #include "math/turn.h"
 #include "world/state.h"
