@@ -238,6 +238,33 @@ TYPED_TEST(CrowdsTest, WhatIsSmallAndFallsFarStaysAboveTheFloorWithoutExtraWork)
     fall_far<TypeParam::value>(0);
 }
 
+// Balls of 10 cm are shot at a wall of 5 cm, at 100 m/s and one behind another, for a second: they pile up at
+// it, and those that come later hit them while they are still there.
+template<int D> void shoot_a_stream_at_a_wall(float extra_work) {
+    for (int seed = 1; seed <= 3; seed++) {
+        test::Numbers n(static_cast<std::uint64_t>(seed));
+        World<D> world({.extra_work = extra_work});
+        test::add_floor<D>(world);
+        Vec<D> wall = test::all<D>(80);
+        wall.x = 0.05f;
+        world.add({.motion = Motion::Static, .shapes = {{test::box_of(wall)}}});
+        for (int tick = 0; tick < 90; tick++) {
+            for (int i = 0; i < 4 && tick < 60; i++) {
+                Point<D> at{-8, n.in(0.3, 4)};
+                if constexpr (D == 3) at.z = n.in(0, 1);
+                world.set_velocity(test::add_ball<D>(world, at, 0.05f), {100});
+            }
+            world.step();
+            for (const BodyId id : world.bodies())
+                ASSERT_LE(world.pose(id).position.x, 0) << "seed " << seed << ", " << world.time() << " s";
+        }
+    }
+}
+TYPED_TEST(CrowdsTest, AStreamOfShotsStaysBeforeAWall) { shoot_a_stream_at_a_wall<TypeParam::value>(1); }
+TYPED_TEST(CrowdsTest, AStreamOfShotsStaysBeforeAWallWithoutExtraWork) {
+    shoot_a_stream_at_a_wall<TypeParam::value>(0);
+}
+
 // Three boxes of 2 cm above one another, at 250 to 5000 widths a second: those behind have no relative speed
 // till the lowest is stopped, and go farther in a substep than the gap between them.
 TYPED_TEST(CrowdsTest, WhatIsFastOneBehindAnotherKeepsApart) {
