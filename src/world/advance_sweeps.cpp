@@ -14,9 +14,9 @@ namespace {
 constexpr float kAtOnce = 2e-4f;
 // Normals that differ by less (cosine) are of one contact.
 constexpr float kOneNormal = 0.99f;
-// The share of the way from which it is swept that a body goes on by in a substep after it was slowed: of
-// boxes that fall on one another at a thousand widths a second they overlap by 14 % of their width then, with
-// a half by 40.
+// The share of the way from which it is swept that a body goes on by in a substep after it was slowed: with
+// more of it, boxes that fall on one another at a thousand widths a second overlap more
+// (docs/decisions/constants.md).
 constexpr float kSlowed = 0.25f;
 // A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
 constexpr float kFarTurn = 0.1f;
