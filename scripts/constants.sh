@@ -36,13 +36,11 @@ sweeps() {
   sweep kFirmSoftness src/islands/islands.h 0.03f 0.12f
   sweep kMostManifolds src/islands/islands.h 250 1000
   sweep plain_iterations src/solve/contact_kernels.h 1 4
-  sweep kRoom src/world/advance.h 0.02f 0.08f
   sweep kStale src/world/advance_contacts.cpp 0.04f 0.1f
   sweep kSlowed src/world/advance_sweeps.cpp 0.125f 0.5f
   sweep kPressed src/world/advance_stops.cpp 0.02f 0.1f
   sweep kHere src/solve/impacts.cpp 0.002f 0.01f
   sweep kWindow src/solve/impacts.cpp 0.015625f 0.0625f
-  sweep kStandingTurn src/solve/contact_geometry.inl.h 1e-4f 1e-3f
 }
 if [ "$asked" != "  " ]; then
   sweeps

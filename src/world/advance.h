@@ -113,7 +113,8 @@ private:
     void resolve_impacts(Run& run);
 
     // A body that has left its path by more than this share of its size strays, and is looked for what it may
-    // meet there: its pairs were found with as much room (world/colliders.cpp).
+    // meet there. Its pairs were found with two fifths of that room (world/colliders.cpp). A dense fall takes
+    // 13 % more instructions with 0.02, 4 % less with 0.08.
     static constexpr float kRoom = 0.05f;
     // Shares: of a swept body's size, the margin with which a pair is found at its time of impact; of a
     // collider's reach, the least and the most by which it stands off after an impact while it is looked for
