@@ -34,7 +34,9 @@ constexpr const char* kHead =
     "(`tests/fidelity/configuration.h`).\n*Good* is the tolerance that has to be kept, *best* the one to "
     "strive for; "
     "*off by* is a share where tolerances are shares.\nOf lists the worst entry stands here. Written by "
-    "`build/release/bench/fidelity > docs/fidelity.md`; the quick cases are tests too.\n\n";
+    "`build/release/bench/fidelity`; the quick cases are tests too, the granular ones (GR) take hours and "
+    "are "
+    "for the soak.\n";
 constexpr const char* kColumns = "| case | | what | measured | wanted | off by | good | best | "
                                  "|\n|---|---|---|---|---|---|---|---|---|\n";
 
@@ -67,8 +69,10 @@ int main(int argc, char** argv) {
                      took.count());
         all++, good += outcome.is_good(), best += outcome.is_best();
     }
-    std::printf("%s## Short of best\n%s%s\n## Within the best\n%s%s", kHead, kColumns, short_of_best.c_str(),
-                kColumns, rest.c_str());
+    std::printf("%sCases asked for:", kHead);
+    for (int i = 1; i < argc; i++) std::printf(" %s", argv[i]);
+    std::printf("%s.\n\n## Short of best\n%s%s\n## Within the best\n%s%s", argc > 1 ? "" : " all", kColumns,
+                short_of_best.c_str(), kColumns, rest.c_str());
     std::printf("\n%d cases, %d within the good tolerance, %d within the best.\n", all, good, best);
     return good == all ? 0 : 1;
 }
