@@ -28,19 +28,13 @@ Rotation<3> narrow(const Turn3& n) {
 Turn2 product(const Turn2& p, const Turn2& q) {
     return {p[0] * q[0] - p[1] * q[1], p[1] * q[0] + p[0] * q[1]};
 }
-Turn2 inverse_of(const Turn2& p) { return {p[0], -p[1]}; }
-Turn3 inverse_of(const Turn3& p) { return {p[0], -p[1], -p[2], -p[3]}; }
+Turn2 inverse(const Turn2& p) { return {p[0], -p[1]}; }
+Turn3 inverse(const Turn3& p) { return {p[0], -p[1], -p[2], -p[3]}; }
 Turn3 product(const Turn3& p, const Turn3& q) {
     return {((p[0] * q[0] - p[1] * q[1]) - p[2] * q[2]) - p[3] * q[3],
             ((p[0] * q[1] + p[1] * q[0]) + p[2] * q[3]) - p[3] * q[2],
             ((p[0] * q[2] - p[1] * q[3]) + p[2] * q[0]) + p[3] * q[1],
             ((p[0] * q[3] + p[1] * q[2]) - p[2] * q[1]) + p[3] * q[0]};
-}
-using Three = std::array<double, 3>;
-Three times(const Three& a, const Three& b) { return {a[0] * b[0], a[1] * b[1], a[2] * b[2]}; }
-Three turned(const Turn3& by, const Three& v) {
-    const Turn3 out = product(product(by, {0, v[0], v[1], v[2]}), inverse_of(by));
-    return {out[1], out[2], out[3]};
 }
 template<std::size_t N> std::array<double, N> unit(std::array<double, N> r) {
     double sum = 0;
@@ -320,60 +314,15 @@ template<int Dim> void Integrator<Dim>::show(flow::Bodies<Dim>& bodies) {
     for (std::size_t r = 1; r < row_count(); r++) show(bodies, r);
 }
 
-// Free turning, as the kernels do it (follow_momentum), from a pose and spin back by a time: each of its
-// flows is its own inverse with the time turned round, and so is their sequence.
-template<int Dim>
-void Integrator<Dim>::turn_back(std::size_t row, Rotation<Dim>& at, Axial<Dim>& spin, double seconds) {
-    if constexpr (Dim == 3) {
-        const Lane own = lane(row);
-        const auto field = [&](int f) { return Three{own[f], own[f + 1], own[f + 2]}; };
-        const Three inertia = field(M::kInertia), inverse = field(M::kInverseInertia);
-        // The principal axes in the body's frame stay: at = turn start.
-        const Turn3 start{own[M::kStart], own[M::kStart + 1], own[M::kStart + 2], own[M::kStart + 3]};
-        const Turn3 frame = product(inverse_of(wide(start_[row].rotation)), start);
-        const Turn3 axes = unit(product(wide(at), frame));
-        const Three whole = times(inertia, turned(inverse_of(axes), {spin.x, spin.y, spin.z}));
-        Three momentum = whole;
-        Turn3 by{1, 0, 0, 0};
-        const auto about = [&](std::size_t axis, double angle) {
-            const std::size_t y = (axis + 1) % 3, z = (axis + 2) % 3;
-            const math::SinCos half = math::sin_cos(0.5 * angle), full = math::sin_cos(angle);
-            Turn3 step{half.cos, 0, 0, 0};
-            step[axis + 1] = half.sin;
-            by = product(by, step);
-            const double first = momentum[y], second = momentum[z];
-            momentum[y] = full.cos * first + full.sin * second;
-            momentum[z] = full.cos * second - full.sin * first;
-        };
-        const double x = (inverse[0] - inverse[2]) * -seconds / 2, y = (inverse[1] - inverse[2]) * -seconds;
-        about(0, x * momentum[0]), about(1, y * momentum[1]), about(0, x * momentum[0]);
-        const Three all =
-            turned(axes, times(whole, {-seconds * inverse[2], -seconds * inverse[2], -seconds * inverse[2]}));
-        const double angle = std::sqrt(all[0] * all[0] + all[1] * all[1] + all[2] * all[2]);
-        const math::SinCos half = math::sin_cos(0.5 * angle);
-        const double share = angle > 0 ? half.sin / angle : 0;
-        const Turn3 then =
-            unit(product({half.cos, all[0] * share, all[1] * share, all[2] * share}, product(axes, by)));
-        const Three after = turned(then, times(inverse, turned(inverse_of(then), turned(axes, whole))));
-        at = narrow(unit(product(then, inverse_of(frame))));
-        spin = {static_cast<float>(after[0]), static_cast<float>(after[1]), static_cast<float>(after[2])};
-    }
-}
-
 template<int Dim>
 void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
                                const flow::Velocity<Dim>& velocity, const flow::CentrePose<Dim>& pose,
-                               bool is_at_impact, double since) {
+                               bool keeps_spin) {
     const std::uint32_t i = body_[row - 1];
     flow::Velocity<Dim> v = velocity;
-    flow::CentrePose<Dim> from = pose;
-    if (Dim == 3 && is_at_impact && since > 0 && lane(row)[M::kFollows] > 0) {
-        from.rotation = math::turned_by(pose.rotation, v.angular * static_cast<float>(since));
-        turn_back(row, from.rotation, v.angular, since);
-    } else if (!is_at_impact && !bodies.mass[i].isotropic) {
+    if (!keeps_spin && !bodies.mass[i].isotropic)
         v.angular = math::axial_rotated(
-            narrow(unit(product(wide(pose.rotation), inverse_of(wide(bodies.pose[i].rotation))))), v.angular);
-    }
+            narrow(unit(product(wide(pose.rotation), inverse(wide(bodies.pose[i].rotation))))), v.angular);
     write(velocity_, row, v);
     const Lane own = lane(row);
     const flow::Velocity<Dim>& left = bodies.remainder[i];
@@ -382,14 +331,14 @@ void Integrator<Dim>::redirect(const flow::Bodies<Dim>& bodies, std::size_t row,
         own[M::kFree + Dim + k] = math::component(v.angular, k);
         own[M::kRemainder + Dim + k] = math::component(left.angular, k);
     }
-    put(row, from);
+    put(row, pose);
 }
 
 // A body stands at a pose from now on.
 template<int Dim> void Integrator<Dim>::put(std::size_t row, const flow::CentrePose<Dim>& pose) {
     const Lane own = lane(row);
     for (int k = 0; k < Dim; k++) own[M::kPlace + k] = pose.centre[k] - start_[row].centre[k];
-    const auto turned = unit(product(wide(pose.rotation), inverse_of(wide(start_[row].rotation))));
+    const auto turned = unit(product(wide(pose.rotation), inverse(wide(start_[row].rotation))));
     for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = turned[k];
     write_moved(row);
 }

@@ -46,13 +46,12 @@ public:
               const flow::Velocity<Dim>& velocity, double seconds);
     // A body loses all but a share of its velocity.
     void slow(std::size_t row, float share);
-    // A body was hit within the substep, `since` seconds after its start: its velocity now, and the pose from
-    // which it sets out in the substep, instead of that in the columns, to come by a constant spin to where
-    // it was hit. Both count as free motion, not as pushed by contacts. What is not round sets out as free
-    // turning leads back from there if the velocity is that at its impact; else it takes its spin along, as
-    // it is in its own frame, or it would have another energy at another pose.
+    // A body was hit within the substep: its velocity now, and the pose from which it sets out in the
+    // substep, instead of that in the columns. Both count as free motion, not as pushed by contacts. What is
+    // not round would have another energy at another pose: it takes its spin along, as it is in its own
+    // frame, unless the velocity is that at the new pose.
     void redirect(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Velocity<Dim>& velocity,
-                  const flow::CentrePose<Dim>& pose, bool is_at_impact, double since);
+                  const flow::CentrePose<Dim>& pose, bool keeps_spin);
 
     // Good until the next advance_velocities().
     BodyRows rows() {
@@ -92,7 +91,6 @@ private:
     void fill(const flow::Bodies<Dim>& bodies, std::size_t row);
     void push_linear(const flow::Bodies<Dim>& bodies, std::size_t row, const Decay& decay);
     void push_angular(const flow::Bodies<Dim>& bodies, std::size_t row);
-    void turn_back(std::size_t row, Rotation<Dim>& at, Axial<Dim>& spin, double seconds);
     void turn_inertia(const flow::Bodies<Dim>& bodies, std::size_t row);
     static flow::Velocity<Dim> read(const Floats& floats, std::size_t row) {
         const float* f = floats.data() + row * static_cast<std::size_t>(Layout<Dim>::kRow);

@@ -195,6 +195,9 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         contacts_.warm_start(rows);
         contacts_.solve(rows, solve::Pass::Correcting);
         stop_short(run);
+        if (resolved_)
+            for (const std::uint32_t i : impacts_.moved())
+                if (follows_leg(run, i)) stop(run, i, run.seconds, leg(run, i).at(run.seconds));
         for (Stop& s : stops_) s.velocity = integrator_.velocity(s.row);
         integrator_.advance_poses(run.bodies);
         for (const Stop& s : stops_) integrator_.stop(run.bodies, s.row, s.pose, s.velocity, s.time);
@@ -241,10 +244,8 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
     hit_manifolds_.clear();
     for (const std::uint32_t i : impacts_.moved()) {
         if (!(bodies.mass[i].inverse_mass > 0)) continue;
-        // A body that stands stays at a pose of its leg, which has a constant spin; all others turn freely.
-        const bool goes_on = !is_stopped(run, rows_[i]) && path_end_of(run, i) == solve::Impacts<Dim>::kNever;
         integrator_.redirect(bodies, rows_[i], bodies.velocity[i], impacts_.start(bodies, i, bodies.pose[i]),
-                             impacts_.on_path(i), goes_on ? static_cast<double>(impacts_.last_hit(i)) : 0.0);
+                             impacts_.on_path(i));
         lists_.for_each(i, [&](std::uint32_t k) { hit_manifolds_.push_back(k); });
     }
     end_swept_hits(run);

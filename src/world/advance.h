@@ -116,6 +116,8 @@ private:
     // meet there. Its pairs were found with two fifths of that room (world/colliders.cpp). A dense fall takes
     // 13 % more instructions with 0.02, 4 % less with 0.08.
     static constexpr float kRoom = 0.05f;
+    // A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
+    static constexpr float kFarTurn = 0.1f;
     // Shares: of a swept body's size, the margin with which a pair is found at its time of impact; of a
     // collider's reach, the least and the most by which it stands off after an impact while it is looked for
     // what it meets next. The least is more than what counts as touching (shape/impact.cpp), or it would meet
@@ -220,6 +222,7 @@ private:
         return body < run.bodies.moving && rows_[body] > 0 && is_stopped(run, rows_[body]);
     }
     void stop(const Run& run, std::uint32_t body, double time, const flow::CentrePose<Dim>& pose);
+    bool follows_leg(const Run& run, std::uint32_t body) const;
     void end_path(const Run& run, std::uint32_t body, double time);
     float path_end_of(const Run& run, std::uint32_t body) const {
         const std::size_t row = body < run.bodies.moving ? rows_[body] : 0;

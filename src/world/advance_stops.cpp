@@ -3,6 +3,7 @@
 #include "world/advance.h"
 
 #include "broad/box.h"
+#include "math/numbers.h"
 
 #include <algorithm>
 
@@ -21,6 +22,17 @@ void Advance<Dim>::stop(const Run& run, std::uint32_t body, double time, const f
     const std::size_t row = rows_[body];
     stopped_in_[row] = run.stamp(), stopped_at_[row] = pose;
     stops_.push_back({static_cast<std::uint32_t>(row), time, pose});
+}
+
+// Free turning leaves the constant spin of a leg by the square of the turn. A body that was hit and turns far
+// in the substep ends it on its leg, where it was swept: beside it there may be a wall. It takes its spin
+// along, as it is in its own frame, which keeps its energy.
+template<int Dim> bool Advance<Dim>::follows_leg(const Run& run, std::uint32_t body) const {
+    const auto& mass = run.bodies.mass[body];
+    if (Dim == 2 || !(mass.inverse_mass > 0) || mass.isotropic || rows_[body] == 0) return false;
+    if (!impacts_.on_path(body) || is_stopped(run, rows_[body])) return false;
+    const float spin = math::magnitude(velocity(run, rows_[body]).angular);
+    return spin * static_cast<float>(run.seconds) > kFarTurn;
 }
 
 // A body's present path ends at a time of the substep.
@@ -179,6 +191,7 @@ template<int Dim> void Advance<Dim>::block_unmet(Run& run) {
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template void Advance<Dim>::stop(const Run&, std::uint32_t, double, const flow::CentrePose<Dim>&);       \
+    template bool Advance<Dim>::follows_leg(const Run&, std::uint32_t) const;                                \
     template void Advance<Dim>::end_path(const Run&, std::uint32_t, double);                                 \
     template void Advance<Dim>::stop_short(Run&);                                                            \
     template double Advance<Dim>::pressed_at(const flow::Manifold<Dim>&, const sweep::Leg<Dim>&,             \

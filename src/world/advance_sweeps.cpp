@@ -18,8 +18,6 @@ constexpr float kOneNormal = 0.99f;
 // more of it, boxes that fall on one another at a thousand widths a second overlap more
 // (docs/decisions/constants.md).
 constexpr float kSlowed = 0.25f;
-// A turn in a substep, rad, through which contacts that were found at its start tell little of its end.
-constexpr float kFarTurn = 0.1f;
 
 }
 

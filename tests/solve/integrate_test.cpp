@@ -1,5 +1,3 @@
-#include "math/turn.h"
-#include "shape/measure.h"
 #include "solve/integrate.h"
 
 #include "support/dims.h"
@@ -113,39 +111,6 @@ TEST(FreeMotion, AnySpinKeepsItsMomentumAndEnergy) {
                 EXPECT_LT(off, 3e-6 + static_cast<double>(swing)) << spin;
                 EXPECT_LT(length(world.momentum().angular - momentum), 3e-6f * length(momentum)) << spin;
             }
-}
-
-// A body that was hit late in a substep sets out where free turning leads back to: it comes through the pose
-// of its impact with the spin that it got there, however far it turns, and keeps momentum and energy.
-TEST(FreeMotion, WhatWasHitComesThroughThePoseOfItsImpact) {
-    test::Numbers n(31);
-    for (int k = 0; k < 1000; k++) {
-        const Vec3 sides = k % 3 == 0 ? Vec3{n.f(0.1, 2), 0.1f, 0.1f} : n.vec<3>(0.05, 1);
-        const std::vector<ShapeSpec<3>> shapes{{test::box_of(sides)}};
-        flow::Bodies<3> bodies;
-        bodies.pose.push_back({{}, n.rotation(Vec3{})}), bodies.velocity.push_back({});
-        bodies.remainder.push_back({}), bodies.push.push_back({}), bodies.free.push_back({});
-        bodies.motion.push_back(Motion::Dynamic), bodies.still.push_back({}), bodies.claim.push_back(0);
-        flow::Mass<3> mass{.mass = 1, .inverse_mass = 1, .isotropic = false};
-        mass.inertia = shape::tensor_of(mass_of(shapes, 1)),
-        mass.inverse_inertia = math::inverse(mass.inertia);
-        mass.principal = math::principal(mass.inertia);
-        bodies.mass.push_back(mass), bodies.moving = 1;
-        const double seconds = 1.0 / 480, since = seconds * n.in(0, 1);
-        const Vec3 spin = n.vec<3>(-1, 1) * n.f(0, k % 3 == 0 ? 2000 : 150);
-        const Rotation<3> at = n.rotation(Vec3{});
-        const std::uint32_t which[]{0};
-        solve::Integrator<3> integrator(simd::InstructionSet::Scalar);
-        integrator.begin(bodies, which, {}, since > 0 ? since : seconds);
-        integrator.advance_velocities(bodies);
-        const flow::CentrePose<3> led_back{{}, math::turned_by(at, spin * static_cast<float>(-since))};
-        integrator.redirect(bodies, 1, {{}, spin}, led_back, true, since);
-        integrator.advance_poses(bodies);
-        const Rotation<3> then = integrator.pose(1).rotation;
-        const float most = 1e-5f * (1 + length(spin) * static_cast<float>(since));
-        EXPECT_LT(length(math::turn_between(at, then)), most) << k;
-        EXPECT_LT(length(integrator.velocity(1).angular - spin), 1e-5f * length(spin)) << k;
-    }
 }
 
 TYPED_TEST(FreeMotionTest, ForcesActForOneTickAndImpulsesAtOnce) {
