@@ -52,7 +52,7 @@ fi
 
 **Problem.** A number that is copied from elsewhere, or from one scene, is right there and nowhere else.
 
-**Choice.** Each was taken from the middle of what serves alike. Written by `scripts/constants.sh`: the first row is the library as it is, each other
+**Choice.** A value stays as long as its neighbours do no better in all of these measures. Written by `scripts/constants.sh`: the first row is the library as it is, each other
 one has one constant changed. *Good* and *best* count cases of the quick battery; *deepest* is the largest overlap at any time, and at rest, in % of the
 thickness, of a thousand boxes that are poured and of a thousand of 2 cm that fall on one another at 20 m/s.
 
