@@ -7,6 +7,7 @@
 #include "astasis/error.h"
 #include "astasis/histogram.h"
 #include "astasis/ids.h"
+#include "astasis/joints.h"
 #include "astasis/measures.h"
 #include "astasis/pacer.h"
 #include "astasis/pushes.h"

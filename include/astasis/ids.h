@@ -22,6 +22,13 @@ struct MaterialId {
     friend constexpr bool operator==(MaterialId, MaterialId) = default;
 };
 
+// Names one joint of one world; stale for ever once it, or a body that it joins, is removed.
+struct JointId {
+    std::uint32_t index = 0xffffffffu;
+    std::uint32_t generation = 0;
+    friend constexpr bool operator==(JointId, JointId) = default;
+};
+
 }
 
 template<> struct std::hash<astasis::BodyId> {

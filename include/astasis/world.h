@@ -3,6 +3,7 @@
 
 #include "astasis/body.h"
 #include "astasis/error.h"
+#include "astasis/joints.h"
 #include "astasis/report.h"
 
 #include <cstddef>
@@ -142,6 +143,27 @@ public:
     // A push that acts in every tick until it is set anew or cleared.
     void set_thrust(BodyId id, const Thrust<Dim>& thrust);
     void clear_thrust(BodyId id);
+
+    // Adds a joint of any kind; both bodies wake. Bodies that a joint holds together do not touch each other
+    // unless it says so, rest and sleep together, and take the joint along when they are removed. Errors name
+    // the field: a stale id, no dynamic body, anchors that are apart where they are held, a number out of
+    // range.
+    JointId add_joint(const Joint<Dim>& joint);
+    void remove_joint(JointId id);
+    bool contains(JointId id) const noexcept;
+    std::span<const JointId> joints() const noexcept; // valid until the next is added or removed
+    std::vector<JointId> joints_of(BodyId id) const;
+    // As it was added or last set, with anchors in the bodies' frames.
+    const Joint<Dim>& joint(JointId id) const;
+    // Replaces a joint, of any kind, as the bodies are now; a broken one holds again.
+    void set_joint(JointId id, const Joint<Dim>& joint);
+    // Changes a free axis by its number (see JointAxisState) and leaves the rest as it is.
+    void set_motor(JointId id, const Motor& motor, int axis = 0);
+    void set_limits(JointId id, const Limits& limits, int axis = 0);
+    void set_tow_target(JointId id, const Point<Dim>& target);
+    JointState<Dim> joint_state(JointId id) const;
+    // Those that broke in the last tick; they hold nothing until they are set anew or removed.
+    std::span<const JointId> broken_joints() const noexcept;
 
     const WorldSpec<Dim>& settings() const noexcept;
     void set_gravity(const Vec<Dim>& gravity);

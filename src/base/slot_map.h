@@ -45,5 +45,6 @@ private:
 
 extern template class SlotMap<BodyId>;
 extern template class SlotMap<MaterialId>;
+extern template class SlotMap<JointId>;
 
 }

@@ -67,11 +67,10 @@ template<int Dim> std::uint32_t Islands<Dim>::root(std::uint32_t i) {
 
 // The root of an island is its lowest place, so that islands do not depend on the order of contacts.
 template<int Dim>
-void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges) {
-    parent_.resize(bodies.moving);
-    for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = i;
+template<typename Edge>
+void Islands<Dim>::join(const flow::Bodies<Dim>& bodies, std::span<const Edge> edges) {
     for (const auto& m : edges) {
-        if (!moves(bodies, m.body_a) || !moves(bodies, m.body_b)) continue;
+        if (m.body_b == flow::kWorld || !moves(bodies, m.body_a) || !moves(bodies, m.body_b)) continue;
         const std::uint32_t a = root(m.body_a), b = root(m.body_b);
         if (a < b) parent_[b] = a;
         else parent_[a] = b;
@@ -197,14 +196,18 @@ void Islands<Dim>::limit_known_loads(const flow::Bodies<Dim>& bodies, std::span<
 template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         std::span<const flow::Edge> edges, const flow::ContactLists& lists,
-                        const Vec<Dim>& gravity, float tick, int substeps, float compliance) {
+                        const Vec<Dim>& gravity, float tick, int substeps, float compliance,
+                        std::span<const flow::JointEdge> joints) {
     const float seconds = tick / static_cast<float>(substeps);
     base::make_room(fast_, bodies.moving);
     for (auto* v : {&parent_, &order_, &manifolds_, &further_}) base::make_room(*v, bodies.moving);
     for (auto* v : {&through_, &known_}) base::make_room(*v, edges.size());
     for (auto* v : {&wanted_, &treatments_}) base::make_room(*v, bodies.moving);
     base::make_room(deficit_, bodies.moving);
+    parent_.resize(bodies.moving);
+    for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = i;
     join(bodies, edges);
+    join(bodies, joints);
     for (std::uint32_t i = 0; i < parent_.size(); i++) parent_[i] = root(i);
     measure_depths(bodies, edges, lists);
     hand_down(bodies, edges, lists);
@@ -213,6 +216,10 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     manifolds_.assign(bodies.moving, 0), deficit_.assign(bodies.moving, 0);
     fast_.assign(bodies.moving, 0);
     want_levels(bodies, manifolds, edges, tick);
+    joints_ = joints.size();
+    for (const flow::JointEdge& e : joints)
+        manifolds_[parent_[e.body_a < bodies.moving && moves(bodies, e.body_a) ? e.body_a : e.body_b]] +=
+            kJointCost;
     find_deficits(bodies, edges, length(gravity));
 }
 
@@ -230,7 +237,7 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     const auto cost = [&](std::uint32_t island, int level) {
         return passes(island, level, kPlainPasses) - plain(manifolds_[island]);
     };
-    budget.begin(plain(edges.size()), share, bodies.moving);
+    budget.begin(plain(edges.size() + kJointCost * joints_), share, bodies.moving);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (parent_[i] != i) continue;
         treatments_[i].exact = manifolds_[i] == 0 && share > 0; // it may meet something within the tick

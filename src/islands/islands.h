@@ -1,6 +1,6 @@
 // The graph of islands: bodies that hang together by manifolds, the load of each contact, and how each island
 // has to be solved.
-// Stage islands. Reads bodies and manifolds; writes the treatment of each island and known loads.
+// Stage islands. Reads bodies, manifolds and joints; writes the treatment of each island and known loads.
 //
 // A soft contact gives way under its load in proportion to load / mass * h^2, so an island wants its substeps
 // halved until none of its contacts gives way by more than a share of the thickness. The load follows from
@@ -14,8 +14,10 @@
 
 #include "flow/contact_lists.h"
 #include "flow/edges.h"
+#include "flow/joints.h"
 #include "islands/budget.h"
 
+#include <algorithm>
 #include <span>
 #include <vector>
 
@@ -39,13 +41,21 @@ inline constexpr int kPlainPasses = 2, kUnconvergedPasses = 5; // of a substep
 // The cost of an exact island's iterations as a multiple of a plain one's.
 inline constexpr double kCostOfIterations = 1.5;
 
+// A joint costs as much as so many manifolds: see bench/joints_bench.
+inline constexpr std::uint32_t kJointCost = 2;
+
 template<int Dim> class Islands {
 public:
     // Joins the bodies and finds depths and loads, and what each island wants. `compliance` is the share of
     // load / mass * substep^2 by which a contact gives way.
     void find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
               std::span<const flow::Edge> edges, const flow::ContactLists& lists, const Vec<Dim>& gravity,
-              float tick, int substeps, float compliance);
+              float tick, int substeps, float compliance, std::span<const flow::JointEdge> joints = {});
+    // A moving body's island wants substeps at this level at least: after find().
+    void want_level(std::uint32_t body, int level) {
+        Treatment& wanted = wanted_[parent_[body]];
+        wanted.level = std::max(wanted.level, static_cast<std::uint8_t>(level));
+    }
     // Grants what the budget allows. `claims` are those by which the islands of each moving body were last
     // decided about, by place: an island keeps its claim until it has changed by a third, or heaps that go to
     // and fro between two treatments would never rest.
@@ -62,7 +72,7 @@ public:
 private:
     std::uint32_t root(std::uint32_t i);
     std::uint32_t root_of(const flow::Bodies<Dim>& bodies, const flow::Edge& e) const;
-    void join(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges);
+    template<typename Edge> void join(const flow::Bodies<Dim>& bodies, std::span<const Edge> edges);
     void measure_depths(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
                         const flow::ContactLists& lists);
     void hand_down(const flow::Bodies<Dim>& bodies, std::span<const flow::Edge> edges,
@@ -80,10 +90,11 @@ private:
     std::vector<float> through_, known_; // by manifold
     std::vector<std::uint32_t> order_;   // bodies by depth
     std::vector<std::uint32_t> parent_;
-    // By root: how much load its contacts miss of a tenth of what they bear, its manifolds, what it wants,
-    // what it gets.
+    // By root: how much load its contacts miss of a tenth of what they bear, its manifolds and joints, what
+    // it wants, what it gets.
     std::vector<float> deficit_;
     std::vector<std::uint32_t> manifolds_;
+    std::size_t joints_ = 0;
     std::vector<Treatment> wanted_, treatments_;
     std::vector<std::uint32_t> further_; // roots of islands that want further passes
     std::vector<std::uint8_t> fast_;     // whether something is about to be hit

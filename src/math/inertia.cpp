@@ -1,5 +1,7 @@
 #include "math/inertia.h"
 
+#include "math/turn.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -59,27 +61,6 @@ void rotate_away(Columns& m, Columns& axes, std::size_t p, std::size_t q) {
         column[p] = c * x - s * y, column[q] = s * x + c * y;
     }
     turn(axes[p], axes[q]);
-}
-
-// Of a matrix of columns that make a right-handed frame.
-Rotation<3> rotation_of(const Columns& m) {
-    // The largest of the four parts first (Shepperd 1978, Quaternion from Rotation Matrix).
-    const double w = m[0][0] + m[1][1] + m[2][2];
-    const std::array four{w, 2 * m[0][0] - w, 2 * m[1][1] - w, 2 * m[2][2] - w};
-    const auto most = static_cast<std::size_t>(std::max_element(four.begin(), four.end()) - four.begin());
-    const double r = std::sqrt(1 + four[most]), k = 0.5 / r;
-    const double x = m[1][2] - m[2][1], y = m[2][0] - m[0][2], z = m[0][1] - m[1][0];
-    const double xy = m[0][1] + m[1][0], yz = m[1][2] + m[2][1], zx = m[2][0] + m[0][2];
-    const auto made = [](double a, double b, double c, double d) {
-        return Rotation<3>{static_cast<float>(a), static_cast<float>(b), static_cast<float>(c),
-                           static_cast<float>(d)};
-    };
-    switch (most) {
-    case 0: return made(0.5 * r, x * k, y * k, z * k);
-    case 1: return made(x * k, 0.5 * r, xy * k, zx * k);
-    case 2: return made(y * k, xy * k, 0.5 * r, yz * k);
-    default: return made(z * k, zx * k, yz * k, 0.5 * r);
-    }
 }
 
 }

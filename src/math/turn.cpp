@@ -5,6 +5,8 @@
 #include "math/numbers.h"
 #include "math/trig.h"
 
+#include <algorithm>
+
 namespace astasis::math {
 
 float norm_squared(Rotation<2> r) { return r.c * r.c + r.s * r.s; }
@@ -53,6 +55,39 @@ Vec3 turn_between(Rotation<3> from, Rotation<3> to) {
     const float sine = length(axis);
     if (sine == 0.0f) return {};
     return axis * (2.0f * static_cast<float>(arc_tangent(sine, turn.w)) / sine);
+}
+
+Rotation<3> rotation_of(const std::array<std::array<double, 3>, 3>& m) {
+    // The largest of the four parts first (Shepperd 1978, Quaternion from Rotation Matrix).
+    const double w = m[0][0] + m[1][1] + m[2][2];
+    const std::array four{w, 2 * m[0][0] - w, 2 * m[1][1] - w, 2 * m[2][2] - w};
+    const auto most = static_cast<std::size_t>(std::max_element(four.begin(), four.end()) - four.begin());
+    const double r = std::sqrt(1 + four[most]), k = 0.5 / r;
+    const double x = m[1][2] - m[2][1], y = m[2][0] - m[0][2], z = m[0][1] - m[1][0];
+    const double xy = m[0][1] + m[1][0], yz = m[1][2] + m[2][1], zx = m[2][0] + m[0][2];
+    const auto made = [](double a, double b, double c, double d) {
+        return Rotation<3>{static_cast<float>(a), static_cast<float>(b), static_cast<float>(c),
+                           static_cast<float>(d)};
+    };
+    switch (most) {
+    case 0: return made(0.5 * r, x * k, y * k, z * k);
+    case 1: return made(x * k, 0.5 * r, xy * k, zx * k);
+    case 2: return made(y * k, xy * k, 0.5 * r, yz * k);
+    default: return made(z * k, zx * k, yz * k, 0.5 * r);
+    }
+}
+Rotation<3> rotation_of(Vec3 x, Vec3 y, Vec3 z) {
+    return normalized(rotation_of({{{x.x, x.y, x.z}, {y.x, y.y, y.z}, {z.x, z.y, z.z}}}));
+}
+Rotation<3> rotation_between(Vec3 from, Vec3 to) {
+    const Vec3 axis = cross(from, to);
+    const float w = 1 + dot(from, to);
+    constexpr float kOpposite = 1e-6f;
+    if (w < kOpposite) {
+        const Vec3 across = tangents(from)[0];
+        return {0, across.x, across.y, across.z};
+    }
+    return normalized(Rotation<3>{w, axis.x, axis.y, axis.z});
 }
 
 Rotation<2> blended(Rotation<2> a, Rotation<2> b, float t) { return turned_by(a, turn_between(a, b) * t); }

@@ -16,6 +16,11 @@ Rotation<3> turned_by(Rotation<3> r, Vec3 angle);
 // round.
 float turn_between(Rotation<2> from, Rotation<2> to);
 Vec3 turn_between(Rotation<3> from, Rotation<3> to);
+// The rotation whose matrix has these columns, which make a right-handed frame; and the shortest one that
+// turns a unit vector into another.
+Rotation<3> rotation_of(const std::array<std::array<double, 3>, 3>& columns);
+Rotation<3> rotation_of(Vec3 x, Vec3 y, Vec3 z);
+Rotation<3> rotation_between(Vec3 from, Vec3 to);
 // An angular quantity of a frame as the world sees it.
 inline float axial_rotated(Rotation<2>, float a) { return a; }
 inline Vec3 axial_rotated(Rotation<3> r, Vec3 a) { return rotate(r, a); }

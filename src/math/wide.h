@@ -65,12 +65,14 @@ ASTASIS_INLINE Turn<2> turn_of(Rotation<2> r) {
     const double c = r.c, s = r.s, k = 1.0 / std::sqrt(c * c + s * s);
     return {{Wide2{{c * k, s * k}}, Wide2{{-s * k, c * k}}}};
 }
-ASTASIS_INLINE Turn<3> turn_of(Rotation<3> r) {
-    const double w = r.w, x = r.x, y = r.y, z = r.z, k = 2.0 / (((w * w + x * x) + y * y) + z * z);
+// Of a quaternion of any length.
+ASTASIS_INLINE Turn<3> turn_of_quaternion(double w, const Wide3& q) {
+    const double x = q[0], y = q[1], z = q[2], k = 2.0 / (((w * w + x * x) + y * y) + z * z);
     return {{Wide3{{1 - k * (y * y + z * z), k * (x * y + w * z), k * (x * z - w * y)}},
              Wide3{{k * (x * y - w * z), 1 - k * (x * x + z * z), k * (y * z + w * x)}},
              Wide3{{k * (x * z + w * y), k * (y * z - w * x), 1 - k * (x * x + y * y)}}}};
 }
+ASTASIS_INLINE Turn<3> turn_of(Rotation<3> r) { return turn_of_quaternion(r.w, {{r.x, r.y, r.z}}); }
 ASTASIS_INLINE Wide2 operator*(const Turn<2>& t, const Wide2& v) {
     return t.column[0] * v[0] + t.column[1] * v[1];
 }

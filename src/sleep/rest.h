@@ -1,5 +1,5 @@
 // Measures how long bodies have been at rest, and decides which islands may sleep.
-// Stage sleep. Reads moving bodies, manifolds and islands; writes Bodies::still.
+// Stage sleep. Reads moving bodies, manifolds, joints and islands; writes Bodies::still.
 //
 // A body lies still while no point of it has come farther than a small share of its size from where it was
 // when it began to; speeds say less, since what trembles in a pile has some and a thrown ball at its highest
@@ -9,6 +9,7 @@
 #pragma once
 
 #include "flow/contacts.h"
+#include "flow/joints.h"
 
 #include <span>
 #include <vector>
@@ -28,11 +29,13 @@ inline constexpr float kStillShare = 1e-2f, kFloatingShare = 1e-4f, kFallShare =
 template<int Dim> class Rest {
 public:
     // After a tick.
-    void watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
-               float gravity);
+    void watch(flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+               std::span<const flow::Joint<Dim>> joints, std::span<const std::uint32_t> active_joints,
+               double tick, float gravity);
     // The islands that may sleep, by a flag at the place of their root, which island_of gives for each moving
     // body. Returns whether there are any.
     bool find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
+              std::span<const flow::Joint<Dim>> joints, std::span<const std::uint32_t> active_joints,
               std::span<const std::uint32_t> island_of, double tick);
     bool may_sleep(std::uint32_t root) const { return rests_[root] != 0; }
 

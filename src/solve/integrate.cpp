@@ -130,6 +130,62 @@ template<int Dim> auto Integrator<Dim>::turn(std::size_t row) const {
     return out;
 }
 
+// A field of one body.
+template<int Dim> double Integrator<Dim>::field(std::size_t row, int f) const {
+    const std::size_t n = lanes();
+    return fields_.data()[row / n * M::kFields * n + row % n + static_cast<std::size_t>(f) * n];
+}
+
+template<int Dim> void Integrator<Dim>::read_wide(std::size_t row, Speeds& velocity) const {
+    const flow::Velocity<Dim> v = this->velocity(row);
+    for (int k = 0; k < Dim; k++) velocity[static_cast<std::size_t>(k)] = v.linear[k];
+    for (int k = 0; k < M::kAxial; k++)
+        velocity[static_cast<std::size_t>(Dim + k)] = math::component(v.angular, k);
+    for (std::size_t k = 0; k < kSpeeds; k++) velocity[k] += field(row, M::kRemainder + static_cast<int>(k));
+}
+
+template<int Dim> void Integrator<Dim>::write_wide(std::size_t row, const Speeds& velocity, bool as_gain) {
+    const Lane own = lane(row);
+    flow::Velocity<Dim> v, gain = gained(row);
+    const flow::Velocity<Dim> before = this->velocity(row);
+    const auto write_one = [&](int f, float& to, float was, float& gained) {
+        const double exact = velocity[static_cast<std::size_t>(f)];
+        to = static_cast<float>(exact);
+        own[M::kRemainder + f] = exact - static_cast<double>(to);
+        if (!as_gain) return;
+        const float change = to - was;
+        gained += change, own[M::kFree + f] += static_cast<double>(change);
+    };
+    for (int k = 0; k < Dim; k++) write_one(k, v.linear[k], before.linear[k], gain.linear[k]);
+    for (int k = 0; k < M::kAxial; k++)
+        write_one(Dim + k, math::component(v.angular, k), math::component(before.angular, k),
+                  math::component(gain.angular, k));
+    write(velocity_, row, v);
+    if (as_gain) write(gained_, row, gain);
+}
+
+template<int Dim> math::Wide<Dim> Integrator<Dim>::wide_centre(std::size_t row) const {
+    math::Wide<Dim> out;
+    for (int k = 0; k < Dim; k++) out[k] = start_[row].centre[k] + field(row, M::kPlace + k);
+    return out;
+}
+
+template<int Dim> math::Turn<Dim> Integrator<Dim>::wide_turn(std::size_t row) const {
+    const auto r = unit(product(turn(row), wide(start_[row].rotation)));
+    if constexpr (Dim == 2) return {{math::Wide2{{r[0], r[1]}}, math::Wide2{{-r[1], r[0]}}}};
+    else return math::turn_of_quaternion(r[0], {{r[1], r[2], r[3]}});
+}
+
+template<int Dim>
+void Integrator<Dim>::move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const math::Wide<Dim>& way,
+                              const Axial<Dim>& angle) {
+    const Lane own = lane(row);
+    for (int k = 0; k < Dim; k++) own[M::kPlace + k] += way[k];
+    const auto turned = unit(product(wide(math::turned_by(Rotation<Dim>{}, angle)), turn(row)));
+    for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = turned[k];
+    write_moved(row), turn_inertia(bodies, row);
+}
+
 template<int Dim> void Integrator<Dim>::write_moved(std::size_t row) {
     const Lane own = lane(row);
     float* f = moved_.data() + row * kRow<Dim>;

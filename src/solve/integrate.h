@@ -14,10 +14,12 @@
 #pragma once
 
 #include "flow/bodies.h"
+#include "math/wide.h"
 #include "solve/aligned.h"
 #include "solve/contact_kernels.h"
 #include "solve/motion_kernels.h"
 
+#include <array>
 #include <cstddef>
 #include <span>
 #include <vector>
@@ -67,6 +69,18 @@ public:
     }
     // The velocity that gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
+    // For joints, which are solved in double: a velocity with its remainder, linear and then angular; and
+    // where a body is. What is written as a gain counts as free motion: the pose moves by half of it.
+    static constexpr std::size_t kSpeeds = static_cast<std::size_t>(MotionLayout<Dim>::kSpeeds);
+    using Speeds = std::array<double, kSpeeds>;
+    void read_wide(std::size_t row, Speeds& velocity) const;
+    void write_wide(std::size_t row, const Speeds& velocity, bool as_gain);
+    math::Wide<Dim> wide_centre(std::size_t row) const;
+    math::Turn<Dim> wide_turn(std::size_t row) const;
+    // After advance_poses(): takes a pose farther by a way and a turn, m and rad about the world's axes, and
+    // leaves the velocity.
+    void move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const math::Wide<Dim>& way,
+                 const Axial<Dim>& angle);
     // Rows of bodies that may be off their paths when the substep that begins at `time` ends, or may be swept
     // in it; there is a path a row, and more up to whole groups.
     std::span<const Watched> watch(std::span<const Path> paths, float time);
@@ -104,6 +118,7 @@ private:
     Lane lane(std::size_t row);
     Point<Dim> place(std::size_t row) const; // since the start of the tick
     auto turn(std::size_t row) const;        // since the start of the tick
+    double field(std::size_t row, int f) const;
     Rotation<Dim> rotation(std::size_t row) const;
     int groups() const { return static_cast<int>((row_count() + lanes() - 1) / lanes()); }
     std::size_t lanes() const { return static_cast<std::size_t>(kernels_->lanes); }

@@ -18,8 +18,6 @@ namespace astasis::solve {
 
 template<> const ContactKernels<2>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlane) }
 template<> const ContactKernels<3>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpace) }
-template<> const RowKernels<2>& row_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlaneRows) }
-template<> const RowKernels<3>& row_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpaceRows) }
 template<> const MotionKernels<2>& motion_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlaneMotion) }
 template<> const MotionKernels<3>& motion_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kSpaceMotion) }
 

@@ -21,13 +21,9 @@
 
 #include "solve/contact_kernels.inl.h"
 
-#include "solve/row_kernels.inl.h"
-
 #include "solve/motion_kernels.inl.h"
 
 extern const ContactKernels<2> kPlane = kKernels<2, ASTASIS_FLOATS>;
 extern const ContactKernels<3> kSpace = kKernels<3, ASTASIS_FLOATS>;
-extern const RowKernels<2> kPlaneRows = kRowKernels<2, ASTASIS_FLOATS>;
-extern const RowKernels<3> kSpaceRows = kRowKernels<3, ASTASIS_FLOATS>;
 extern const MotionKernels<2> kPlaneMotion = kMotion<2, ASTASIS_DOUBLES>;
 extern const MotionKernels<3> kSpaceMotion = kMotion<3, ASTASIS_DOUBLES>;

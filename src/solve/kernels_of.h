@@ -3,39 +3,30 @@
 
 #include "solve/contact_kernels.h"
 #include "solve/motion_kernels.h"
-#include "solve/row_kernels.h"
 
 namespace astasis::solve {
 
 namespace scalar {
 extern const ContactKernels<2> kPlane;
 extern const ContactKernels<3> kSpace;
-extern const RowKernels<2> kPlaneRows;
-extern const RowKernels<3> kSpaceRows;
 extern const MotionKernels<2> kPlaneMotion;
 extern const MotionKernels<3> kSpaceMotion;
 }
 namespace sse2 {
 extern const ContactKernels<2> kPlane;
 extern const ContactKernels<3> kSpace;
-extern const RowKernels<2> kPlaneRows;
-extern const RowKernels<3> kSpaceRows;
 extern const MotionKernels<2> kPlaneMotion;
 extern const MotionKernels<3> kSpaceMotion;
 }
 namespace avx2 {
 extern const ContactKernels<2> kPlane;
 extern const ContactKernels<3> kSpace;
-extern const RowKernels<2> kPlaneRows;
-extern const RowKernels<3> kSpaceRows;
 extern const MotionKernels<2> kPlaneMotion;
 extern const MotionKernels<3> kSpaceMotion;
 }
 namespace avx512 {
 extern const ContactKernels<2> kPlane;
 extern const ContactKernels<3> kSpace;
-extern const RowKernels<2> kPlaneRows;
-extern const RowKernels<3> kSpaceRows;
 extern const MotionKernels<2> kPlaneMotion;
 extern const MotionKernels<3> kSpaceMotion;
 }

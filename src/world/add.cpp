@@ -176,6 +176,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
 
 template<int Dim> void World<Dim>::State::fit(std::uint32_t i, const MassProperties<Dim>& mass) {
     bodies.mass[i] = column_of(mass, bodies.motion[i]);
+    if (!rows[i].joints.empty()) fit_joints(i);
     measure_colliders(i);
 }
 
@@ -291,6 +292,8 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     State& s = *state_;
     std::uint32_t i = s.disturbed_place(id);
     s.forget_contacts(i);
+    while (!s.rows[i].joints.empty()) s.drop_joint(s.rows[i].joints.back());
+    i = s.place(id); // a joined body that was woken may have taken its place
     for (const std::uint32_t c : s.rows[i].colliders) s.drop_collider(c);
     s.rows[i].colliders.clear();
 

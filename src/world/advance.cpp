@@ -88,8 +88,68 @@ void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& b
     }
 }
 
-// Takes over the bodies and manifolds of a level, with the kinematic bodies that these touch.
-template<int Dim> void Advance<Dim>::begin(std::size_t level, const flow::Bodies<Dim>& bodies) {
+template<int Dim> void Advance<Dim>::find_joint_edges(const Surroundings<Dim>& around) {
+    joint_edges_.clear();
+    if (around.active_joints.empty()) return;
+    base::make_room(joint_edges_, around.active_joints.size());
+    for (const std::uint32_t j : around.active_joints) {
+        const flow::Joint<Dim>& joint = (*around.joints)[j];
+        joint_edges_.push_back({joint.body_a, joint.body_b});
+    }
+}
+
+// A pull F at an arm r turns a body towards it like a spring of stiffness F r. Substeps follow while the
+// square of the turn in one, F r h^2 / I, stays well below 4: what bears more than some hundred times its own
+// weight wants more of them.
+template<int Dim>
+void Advance<Dim>::want_levels_of_joints(const AdvanceSettings<Dim>& settings,
+                                         const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies) {
+    constexpr float kMostTurn = 1.5f;
+    if (around.active_joints.empty()) return;
+    base::make_room(pulls_, bodies.size());
+    pulls_.resize(bodies.size());
+    const auto for_ends = [&](const auto& visit) {
+        for (const std::uint32_t j : around.active_joints) {
+            const flow::Joint<Dim>& joint = (*around.joints)[j];
+            const auto moves = [&](std::uint32_t i) {
+                return i < bodies.moving && bodies.mass[i].inverse_mass > 0;
+            };
+            if (moves(joint.body_a)) visit(joint, joint.body_a, joint.at_a);
+            if (moves(joint.body_b)) visit(joint, joint.body_b, joint.at_b);
+        }
+    };
+    for_ends([&](const auto&, std::uint32_t i, const Vec<Dim>&) { pulls_[i] = 0; });
+    for_ends([&](const auto& joint, std::uint32_t i, const Vec<Dim>& at) {
+        pulls_[i] += length(joint.force) * length(at);
+    });
+    const auto h = static_cast<float>(settings.tick / settings.substeps);
+    for_ends([&](const auto&, std::uint32_t i, const Vec<Dim>&) {
+        // Half the trace is the inertia of a rod across its axis.
+        const float inertia = (Dim == 2 ? 1.0f : 0.5f) * math::trace(bodies.mass[i].inertia);
+        if (!(inertia > 0)) return;
+        int level = 0;
+        for (float turn = pulls_[i] * h * h / inertia; level < islands::kMostLevel && turn > kMostTurn;
+             level++)
+            turn *= 0.25f;
+        islands_.want_level(i, level);
+    });
+}
+
+template<int Dim>
+void Advance<Dim>::sort_joints(const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies) {
+    for (auto& joints : joints_by_) joints.clear();
+    for (const std::uint32_t j : around.active_joints) {
+        const flow::Joint<Dim>& joint = (*around.joints)[j];
+        const bool a = joint.body_a < bodies.moving && bodies.mass[joint.body_a].inverse_mass > 0;
+        joints_by_[islands_.treatment_of(a ? joint.body_a : joint.body_b).level].push_back(j);
+    }
+}
+
+// Takes over the bodies and manifolds of a level, with the kinematic bodies that these touch or are joined
+// to.
+template<int Dim>
+void Advance<Dim>::begin(std::size_t level, const Surroundings<Dim>& around,
+                         const flow::Bodies<Dim>& bodies) {
     bodies_.clear(), kinematic_.clear();
     const auto take = [&](std::uint32_t i) {
         bodies_.push_back(i);
@@ -98,12 +158,17 @@ template<int Dim> void Advance<Dim>::begin(std::size_t level, const flow::Bodies
     for (std::uint32_t n = first_body_[level]; n < first_body_[level + 1]; n++) take(bodies_by_[n]);
     manifolds_ = std::span<const std::uint32_t>(manifolds_by_)
                      .subspan(first_manifold_[level], first_manifold_[level + 1] - first_manifold_[level]);
+    const auto take_kinematic = [&](std::uint32_t i) {
+        if (i >= bodies.moving || bodies.mass[i].inverse_mass > 0 || rows_[i] != 0) return;
+        take(i);
+        kinematic_.push_back({i, bodies.pose[i], bodies.velocity[i], bodies.remainder[i]});
+    };
     for (const std::uint32_t k : manifolds_)
-        for (const std::uint32_t i : {edges_[k].body_a, edges_[k].body_b}) {
-            if (i >= bodies.moving || bodies.mass[i].inverse_mass > 0 || rows_[i] != 0) continue;
-            take(i);
-            kinematic_.push_back({i, bodies.pose[i], bodies.velocity[i], bodies.remainder[i]});
-        }
+        take_kinematic(edges_[k].body_a), take_kinematic(edges_[k].body_b);
+    for (const std::uint32_t j : joints_by_[level]) {
+        const flow::Joint<Dim>& joint = (*around.joints)[j];
+        take_kinematic(joint.body_a), take_kinematic(joint.body_b);
+    }
 }
 
 // Kinematic bodies go back to where they began, for the other levels, whose bodies have no rows here.
@@ -124,13 +189,19 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     base::make_room(edges_, manifolds.size());
     flow::find_edges<Dim>(manifolds, edges_);
     lists_.find(bodies, edges_);
+    find_joint_edges(around);
     islands_.find(bodies, manifolds, edges_, lists_, settings.gravity, static_cast<float>(settings.tick),
-                  settings.substeps, compliance);
+                  settings.substeps, compliance, joint_edges_);
+    want_levels_of_joints(settings, around, bodies);
     islands_.decide(bodies, edges_, settings.substeps, settings.extra_work, budget_, claims);
     impacts_.begin_tick(bodies, edges_);
-    sort(bodies);
+    sort(bodies), sort_joints(around, bodies);
     treat(settings.tuning, bodies, manifolds);
     flow::begin_column(rows_, bodies, edges_, 0);
+    for (const flow::JointEdge& e : joint_edges_) {
+        rows_[e.body_a] = 0;
+        if (e.body_b != flow::kWorld) rows_[e.body_b] = 0;
+    }
     swept_meetings_.clear();
     sorted_manifolds_ = manifolds.size();
     any_passed_ = out_of_sweeps_ = false;
@@ -143,7 +214,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     for (int level = islands::kMostLevel; level >= 0; level--) {
         const auto t = static_cast<std::size_t>(level);
         if (first_body_[t] == first_body_[t + 1]) continue;
-        begin(t, bodies);
+        begin(t, around, bodies);
         looked_in_.assign(manifolds.size(), 0), swept_in_.assign(manifolds.size(), 0);
         run({settings,
              around,
@@ -182,8 +253,14 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     integrator_.begin(run.bodies, bodies_, run.settings.gravity, run.seconds, run.settings.accelerations);
     contacts_.begin(run.input, tuning, static_cast<float>(run.seconds));
     begin_contacts(run);
+    const auto t = static_cast<std::size_t>(level);
+    const bool has_joints = !joints_by_[t].empty();
+    solve::JointSolver<Dim>& joints = joints_[t];
+    if (has_joints)
+        joints.begin_tick(*run.around.joints, joints_by_[t], run.bodies, rows_, integrator_, run.seconds);
     for (; run.substep < substeps; run.substep++) {
         integrator_.advance_velocities(run.bodies);
+        if (has_joints) joints.begin(integrator_);
         contacts_.refresh(integrator_.rows(), found_);
         update_contacts(run);
         candidates_.clear();
@@ -201,11 +278,14 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         for (Stop& s : stops_) s.velocity = integrator_.velocity(s.row);
         integrator_.advance_poses(run.bodies);
         for (const Stop& s : stops_) integrator_.stop(run.bodies, s.row, s.pose, s.velocity, s.time);
+        if (has_joints) joints.correct(run.bodies, integrator_);
         contacts_.solve(rows, solve::Pass::Plain);
         if (contacts_.has_unconverged())
             for (int pass = islands::kPlainPasses; pass < islands::kUnconvergedPasses; pass++)
                 contacts_.solve(rows, solve::Pass::Further);
+        if (has_joints) joints.settle(integrator_);
     }
+    if (has_joints) joints.end_tick(*run.around.joints, substeps);
     integrator_.show(run.bodies);
     contacts_.end(run.manifolds);
 }

@@ -19,6 +19,7 @@
 #include "solve/contact_groups.h"
 #include "solve/impacts.h"
 #include "solve/integrate.h"
+#include "solve/joints.h"
 #include "sweep/sweep.h"
 
 #include <array>
@@ -36,6 +37,11 @@ template<int Dim> struct Surroundings {
     FunctionRef<std::span<const std::uint32_t>(std::uint32_t)>
         colliders_of; // of a body, by the order of its shapes
     FunctionRef<Sweep(std::uint32_t)> sweep_of;
+    // Whether a joint keeps two bodies from touching each other.
+    FunctionRef<bool(std::uint32_t, std::uint32_t)> keeps_apart;
+    // Those that hold something that moves, by their places among all.
+    std::vector<flow::Joint<Dim>>* joints = nullptr;
+    std::span<const std::uint32_t> active_joints{};
 };
 
 template<int Dim> struct AdvanceSettings {
@@ -104,10 +110,14 @@ private:
     };
     void make_room_for_added(std::size_t manifolds);
     void reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds);
+    void find_joint_edges(const Surroundings<Dim>& around);
+    void want_levels_of_joints(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
+                               const flow::Bodies<Dim>& bodies);
+    void sort_joints(const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies);
     void sort(const flow::Bodies<Dim>& bodies);
     void treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& bodies,
                std::span<flow::Manifold<Dim>> manifolds);
-    void begin(std::size_t level, const flow::Bodies<Dim>& bodies);
+    void begin(std::size_t level, const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies);
     void end(flow::Bodies<Dim>& bodies);
     void run(Run run, int level);
     void resolve_impacts(Run& run);
@@ -274,6 +284,11 @@ private:
     std::vector<std::uint32_t> bodies_, rows_;
     std::span<const std::uint32_t> manifolds_;
     std::vector<Kinematic> kinematic_;
+    std::vector<flow::JointEdge> joint_edges_;
+    std::vector<float> pulls_; // by body: forces of its joints at their arms, N m
+    // Joints of each level: the structure of their system is kept from tick to tick.
+    std::array<std::vector<std::uint32_t>, islands::kMostLevel + 1> joints_by_;
+    std::array<solve::JointSolver<Dim>, islands::kMostLevel + 1> joints_;
     std::vector<float> softness_; // by manifold
     std::vector<solve::Found> found_, found_again_;
     std::vector<solve::ImpactCandidate> candidates_;

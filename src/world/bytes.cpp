@@ -9,7 +9,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 9;
+constexpr std::uint32_t kVersion = 10;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 [[noreturn]] void contradiction() {
@@ -122,6 +122,59 @@ public:
         all(m.found, m.may_keep);
         if (m.count > m.points.size()) contradiction();
         for (std::size_t i = 0; i < m.count; i++) (*this)(m.points[i]);
+    }
+    void operator()(JointId& id) { all(id.index, id.generation); }
+    void operator()(Angle& a) {
+        double in_radians = a.in_radians();
+        (*this)(in_radians);
+        a = radians(in_radians);
+    }
+    void operator()(Springing& s) { all(s.frequency, s.damping_ratio, s.stiffness, s.damping); }
+    void operator()(Limits& l) { all(l.lower, l.upper, l.restitution, l.spring); }
+    void operator()(Motor& m) { all(m.most, m.speed, m.target, m.spring); }
+    template<int Dim> void operator()(Joined<Dim>& j) {
+        all(j.a, j.b, j.at, j.on_a, j.on_b);
+        all(j.collide, j.breaking_force, j.breaking_torque, j.user_data);
+    }
+    void operator()(Hinge<2>& s) { all(s.joins, s.limits, s.motor); }
+    void operator()(Hinge<3>& s) { all(s.joins, s.axis, s.limits, s.motor); }
+    template<int Dim> void operator()(Slider<Dim>& s) { all(s.joins, s.axis, s.limits, s.motor); }
+    template<int Dim> void operator()(Weld<Dim>& s) { (*this)(s.joins); }
+    template<int Dim> void operator()(Rod<Dim>& s) { all(s.joins, s.length); }
+    template<int Dim> void operator()(Rope<Dim>& s) { all(s.joins, s.length, s.spring); }
+    template<int Dim> void operator()(Spring<Dim>& s) { all(s.joins, s.length, s.spring, s.limits); }
+    void operator()(Wheel<2>& s) { all(s.joins, s.up, s.suspension, s.travel, s.drive); }
+    void operator()(Wheel<3>& s) { all(s.joins, s.up, s.axle, s.suspension, s.travel, s.drive, s.steering); }
+    template<int Dim> void operator()(Pulley<Dim>& s) { all(s.joins, s.over_a, s.over_b, s.ratio, s.length); }
+    void operator()(Gear<2>& s) { all(s.joins, s.ratio); }
+    void operator()(Gear<3>& s) { all(s.joins, s.ratio, s.axis_a, s.axis_b); }
+    template<int Dim> void operator()(Tow<Dim>& s) { all(s.joins, s.target, s.most, s.spring); }
+    void operator()(BallJoint& s) { all(s.joins, s.axis, s.cone_axis, s.cone, s.twist, s.friction); }
+    void operator()(Universal& s) {
+        all(s.joins, s.axis_a, s.axis_b, s.limits_a, s.limits_b, s.motor_a, s.motor_b);
+    }
+    template<typename... Kinds> void any_of(std::variant<Kinds...>& one) {
+        auto kind = static_cast<std::uint8_t>(one.index());
+        (*this)(kind);
+        if (kind >= sizeof...(Kinds)) contradiction();
+        std::uint8_t k = 0;
+        const auto pass = [&]<typename Kind>(Kind*) {
+            if (k++ != kind) return;
+            if constexpr (Archive::kReads) one = Kind{};
+            (*this)(std::get<Kind>(one));
+        };
+        (pass(static_cast<Kinds*>(nullptr)), ...);
+    }
+    void operator()(flow::JointAxis& a) { all(a.limits, a.motor, a.position); }
+    template<int Dim> void operator()(flow::Joint<Dim>& j) {
+        all(j.kind, j.collide, j.broken, j.body_a, j.body_b);
+        all(j.at_a, j.at_b, j.turn_a, j.turn_b, j.fixed, j.start_a, j.start_b, j.over_a, j.over_b);
+        all(j.length, j.ratio, j.friction, j.breaking_force, j.breaking_torque);
+        for (auto& axis : j.axes) (*this)(axis);
+        for (float& x : j.load) (*this)(x);
+        all(j.force, j.torque);
+        for (float& x : j.motor_load) (*this)(x);
+        for (float& x : j.stop_load) (*this)(x);
     }
     void operator()(flow::MaterialPair& p) { all(p.a, p.b, p.material); }
 
@@ -302,6 +355,13 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
         walk.all(row.last_velocity, row.last_change);
         walk.all(row.previous, row.user_data, row.nonfinite, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
+        walk(row.joints);
+    });
+    joint_slots.pass_all(walk);
+    walk(joints);
+    walk(joint_entries, [&](JointEntry& e) {
+        walk.any_of(e.spec);
+        walk.all(e.a, e.b);
     });
     walk.all(listed, free_colliders, manifolds);
     walk(asleep, [&](Asleep& island) {
@@ -343,6 +403,15 @@ template<int Dim> void World<Dim>::State::check_places() const {
         for (const BodyId id : island.bodies) place(id);
     for (const auto& m : manifolds)
         if (m.body_a >= n || m.body_b >= n) contradiction();
+    if (joints.size() != joint_slots.size() || joint_entries.size() != joints.size()) contradiction();
+    for (std::size_t j = 0; j < joints.size(); j++) {
+        const JointEntry& e = joint_entries[j];
+        if (joints[j].kind > flow::JointKind::Tow || joints[j].body_a != place(e.a) ||
+            joints[j].body_b != (e.b ? place(*e.b) : flow::kWorld))
+            contradiction();
+    }
+    for (const Row& row : rows)
+        for (const JointId id : row.joints) joint_place(id);
 }
 
 template<int Dim> std::vector<std::byte> World<Dim>::save_bytes() const {

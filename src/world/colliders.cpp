@@ -104,8 +104,10 @@ template<int Dim> void World<Dim>::State::swap_columns(std::uint32_t i, std::uin
     exchange(rows), exchange(bodies.pose), exchange(bodies.velocity), exchange(bodies.remainder);
     exchange(bodies.mass), exchange(bodies.push), exchange(bodies.free), exchange(bodies.motion),
         exchange(bodies.still), exchange(bodies.claim);
-    for (const std::uint32_t k : {i, j})
+    for (const std::uint32_t k : {i, j}) {
         for (const std::uint32_t c : rows[k].colliders) colliders[c].body = k;
+        if (!rows[k].joints.empty()) place_joints(k);
+    }
 }
 
 template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint32_t j) {
@@ -117,7 +119,7 @@ template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint
 
 template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion motion) {
     const bool moved = bodies.motion[i] != Motion::Static, moves = motion != Motion::Static;
-    bodies.motion[i] = motion;
+    bodies.motion[i] = motion, active_joints_known = false;
     if (moved == moves) return;
     const auto edge = static_cast<std::uint32_t>(moves ? bodies.moving : bodies.moving - 1);
     swap_places(i, edge);

@@ -67,14 +67,14 @@ template<int Dim> void World<Dim>::State::lay(std::uint32_t i, std::uint32_t isl
 
 template<int Dim> void World<Dim>::State::fall_asleep() {
     if (!spec.sleeping) return;
-    rest.watch(bodies, manifolds, spec.tick, length(spec.gravity));
+    rest.watch(bodies, manifolds, joints, active_joints, spec.tick, length(spec.gravity));
     const auto island_of = advance.roots();
     if (island_of.size() != bodies.moving) return; // a body was held in this tick
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         bodies.still[i].kept_awake = !rows[i].may_sleep || rows[i].thrust || rows[i].target || rows[i].driven;
-    if (!rest.find(bodies, manifolds, island_of, spec.tick)) return;
+    if (!rest.find(bodies, manifolds, joints, active_joints, island_of, spec.tick)) return;
 
-    going.clear();
+    going.clear(), active_joints_known = false;
     base::make_room(going, bodies.moving), base::make_room(island_at, bodies.moving);
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         if (rest.may_sleep(island_of[i])) going.push_back({island_of[i], i, slots.ids()[i]});
@@ -103,6 +103,7 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
 // The island's bodies move again; its contacts join those given, by their keys.
 template<int Dim>
 void World<Dim>::State::wake_island(std::uint32_t k, std::vector<flow::Manifold<Dim>>& into) {
+    active_joints_known = false;
     Asleep& island = waking;
     std::swap(island, asleep[k]); // which has room for what sleeps there next
     asleep[k].bodies.clear(), asleep[k].contacts.clear();
@@ -162,7 +163,7 @@ template<int Dim> void World<Dim>::State::wake_around(std::uint32_t i) {
 template<int Dim> std::uint32_t World<Dim>::State::disturbed_place(BodyId id) {
     const std::uint32_t i = wake(place(id));
     if (bodies.motion[i] == Motion::Dynamic) return i;
-    wake_around(i);
+    wake_around(i), wake_joined(place(id));
     return place(id);
 }
 

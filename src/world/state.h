@@ -35,6 +35,12 @@ template<int Dim> struct World<Dim>::State {
         static constexpr std::uint32_t kAwake = 0xffffffffu, kUngrouped = 0xfffffffeu;
         std::uint32_t island = kAwake; // in `asleep`; kUngrouped: added asleep since the last tick
         std::uint32_t listed = 0;      // place in `listed`
+        std::vector<JointId> joints;   // that hold it
+    };
+    struct JointEntry { // of a joint: what no stage needs
+        Joint<Dim> spec;
+        BodyId a;
+        std::optional<BodyId> b;
     };
 
     struct SleepingContact {
@@ -76,7 +82,13 @@ template<int Dim> struct World<Dim>::State {
     base::Scratch<std::vector<flow::Velocity<Dim>>> accelerations;
     base::Scratch<sleep::Rest<Dim>> rest;
     base::Scratch<std::vector<SweptImpact<Dim>>> swept_impacts; // of the last tick, in the order of time
-    std::vector<Asleep> asleep;                                 // and gaps
+    base::SlotMap<JointId> joint_slots;
+    std::vector<flow::Joint<Dim>> joints; // by place, as those below
+    std::vector<JointEntry> joint_entries;
+    std::vector<std::uint32_t> active_joints; // those that hold something that moves
+    bool active_joints_known = false;
+    base::Scratch<std::vector<JointId>> broken; // in the last tick
+    std::vector<Asleep> asleep;                 // and gaps
     std::vector<std::uint32_t> free_islands;
     base::Scratch<std::vector<std::uint32_t>> met_islands;
     struct Going { // to sleep
@@ -142,6 +154,16 @@ template<int Dim> struct World<Dim>::State {
     bool wake_met();
     // Of the last tick, with those of sleeping islands, at the present places.
     std::vector<flow::Manifold<Dim>> all_manifolds() const;
+
+    std::uint32_t joint_place(JointId id) const; // joints.cpp; throws Error if stale
+    void place_joints(std::uint32_t i);
+    void fit_joints(std::uint32_t i);
+    flow::Joint<Dim> made_joint(Joint<Dim>& joint) const; // throws Error
+    void find_active_joints();
+    void wake_joined(std::uint32_t i);
+    void drop_joint(JointId id);
+    bool keeps_apart(std::uint32_t i, std::uint32_t j) const;
+    void break_joints();
 
     bool timing = false;
     StageTimes times;

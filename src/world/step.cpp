@@ -25,12 +25,17 @@ template<int Dim> void World<Dim>::State::step() {
     manifolds.swap(manifolds_before);
     for (bool again = true; again;) { // once more when something that slept is met
         broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
+        if (!joints.empty())
+            std::erase_if(pairs, [&](const flow::Pair& p) {
+                return keeps_apart(colliders[p.a].body, colliders[p.b].body);
+            });
         times.pairs += watch.lap();
         narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
         again = wake_met();
         if (again) set_travel(spec.tick);
         times.manifolds += watch.lap();
     }
+    find_active_joints();
     find_accelerations();
     set_kinematic_velocities(0);
     advance_bodies();
@@ -42,6 +47,7 @@ template<int Dim> void World<Dim>::State::step() {
     work.thrusts += work_of_thrusts();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     snap_to_targets();
+    break_joints();
     update_bounds();
     list_swept_impacts();
     fall_asleep();
@@ -54,8 +60,10 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
         return std::span<const std::uint32_t>(rows[i].colliders);
     };
     const auto sweep_of = [&](std::uint32_t i) { return rows[i].sweep; };
+    const auto apart = [&](std::uint32_t i, std::uint32_t j) { return keeps_apart(i, j); };
     advance.advance({spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, accelerations},
-                    {colliders, &materials, &index, colliders_of, sweep_of}, bodies, manifolds, bodies.claim);
+                    {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints},
+                    bodies, manifolds, bodies.claim);
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.

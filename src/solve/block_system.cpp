@@ -1,0 +1,216 @@
+#include "solve/block_system.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace astasis::solve {
+namespace {
+
+constexpr std::uint32_t kMostRows = 8;
+
+// L L^T of a dense block in place, and the inverses of L's diagonal; implied rows have an inverse of 0.
+void factor_block(double* m, std::uint32_t n, double* inverse) {
+    double own[kMostRows];
+    for (std::uint32_t i = 0; i < n; i++) own[i] = inverse[i]; // see factor(): its entry before elimination
+    for (std::uint32_t j = 0; j < n; j++) {
+        double pivot = m[j * n + j];
+        for (std::uint32_t k = 0; k < j; k++) pivot -= m[j * n + k] * m[j * n + k];
+        const bool implied = !(pivot > BlockSystem::kImplied * own[j]);
+        inverse[j] = implied ? 0 : 1 / std::sqrt(pivot);
+        for (std::uint32_t i = j + 1; i < n; i++) {
+            double sum = m[i * n + j];
+            for (std::uint32_t k = 0; k < j; k++) sum -= m[i * n + k] * m[j * n + k];
+            m[i * n + j] = sum * inverse[j];
+        }
+    }
+}
+
+// Rows of `m`, each of n numbers, times the inverse of L^T.
+void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t n, const double* inverse) {
+    for (std::uint32_t r = 0; r < rows; r++) {
+        double* row = m + r * n;
+        for (std::uint32_t j = 0; j < n; j++) {
+            double sum = row[j];
+            for (std::uint32_t k = 0; k < j; k++) sum -= row[k] * l[j * n + k];
+            row[j] = sum * inverse[j];
+        }
+    }
+}
+
+// m -= p q^T, of p's rows and q's rows, each of n numbers.
+void subtract_product(double* m, const double* p, std::uint32_t rows_p, const double* q, std::uint32_t rows_q,
+                      std::uint32_t n) {
+    for (std::uint32_t i = 0; i < rows_p; i++)
+        for (std::uint32_t j = 0; j < rows_q; j++) {
+            double sum = 0;
+            for (std::uint32_t k = 0; k < n; k++) sum += p[i * n + k] * q[j * n + k];
+            m[i * rows_q + j] -= sum;
+        }
+}
+
+}
+
+void BlockSystem::set_structure(std::span<const Block> blocks, std::span<const Couple> couples) {
+    find_order(blocks, couples);
+    lay_out(blocks, couples);
+}
+
+// Parts one after the other, by their lowest block; in each the block with the fewest neighbours is
+// eliminated next, which couples its neighbours with one another.
+void BlockSystem::find_order(std::span<const Block> blocks, std::span<const Couple> couples) {
+    const std::size_t n = blocks.size();
+    std::vector<std::set<std::uint32_t>> near(n);
+    for (const Couple& c : couples) near[c.a].insert(c.b), near[c.b].insert(c.a);
+    std::vector<std::uint32_t> part_of(n, 0), stack;
+    std::uint32_t parts = 0;
+    for (std::uint32_t i = 0; i < n; i++) {
+        if (part_of[i] != 0) continue;
+        part_of[i] = ++parts;
+        stack.push_back(i);
+        while (!stack.empty()) {
+            const std::uint32_t k = stack.back();
+            stack.pop_back();
+            for (const std::uint32_t other : near[k])
+                if (part_of[other] == 0) part_of[other] = parts, stack.push_back(other);
+        }
+    }
+    struct Key {
+        std::uint32_t part;
+        std::size_t degree;
+        std::uint32_t block;
+        auto operator<=>(const Key&) const = default;
+    };
+    std::set<Key> left;
+    for (std::uint32_t i = 0; i < n; i++) left.insert({part_of[i], near[i].size(), i});
+    order_.clear(), part_first_.clear(), later_.assign(n, {});
+    while (!left.empty()) {
+        const Key next = *left.begin();
+        left.erase(left.begin());
+        if (next.part > part_first_.size()) part_first_.push_back(static_cast<std::uint32_t>(order_.size()));
+        order_.push_back(next.block);
+        const auto& its = near[next.block];
+        later_[next.block].assign(its.begin(), its.end());
+        for (const std::uint32_t i : its) {
+            left.erase({next.part, near[i].size(), i});
+            near[i].erase(next.block);
+            for (const std::uint32_t other : its)
+                if (other != i) near[i].insert(other);
+            left.insert({next.part, near[i].size(), i});
+        }
+    }
+    part_first_.push_back(static_cast<std::uint32_t>(order_.size()));
+    if (n == 0) part_first_.assign(1, 0);
+}
+
+void BlockSystem::lay_out(std::span<const Block> blocks, std::span<const Couple> couples) {
+    const std::size_t n = blocks.size();
+    std::vector<std::uint32_t> node_of(n);
+    for (std::uint32_t k = 0; k < n; k++) node_of[order_[k]] = k;
+    std::set<std::pair<std::uint32_t, std::uint32_t>> coupled;
+    for (const Couple& c : couples) coupled.insert(std::minmax(node_of[c.a], node_of[c.b]));
+    nodes_.clear(), links_.clear(), updates_.clear();
+    std::uint32_t values = 0;
+    for (std::uint32_t k = 0; k < n; k++) {
+        const Block& b = blocks[order_[k]];
+        nodes_.push_back({b.size, b.first, values, values + b.size * b.size,
+                          static_cast<std::uint32_t>(links_.size()), 0});
+        values += b.size * b.size + b.size;
+        const std::size_t first = links_.size();
+        for (const std::uint32_t other : later_[order_[k]]) {
+            const std::uint32_t node = node_of[other];
+            links_.push_back({node, 0, coupled.contains({k, node})});
+        }
+        std::sort(links_.begin() + static_cast<std::ptrdiff_t>(first), links_.end(),
+                  [](const Link& p, const Link& q) { return p.node < q.node; });
+        for (std::size_t l = first; l < links_.size(); l++)
+            links_[l].values = values, values += blocks[order_[links_[l].node]].size * b.size;
+    }
+    nodes_.push_back({0, 0, values, values, static_cast<std::uint32_t>(links_.size()), 0});
+    work_ = 0;
+    const auto place = [&](std::uint32_t column, std::uint32_t row) {
+        for (std::uint32_t l = nodes_[column].first_link; l < nodes_[column + 1].first_link; l++)
+            if (links_[l].node == row) return links_[l].values;
+        return 0u; // elimination has coupled them
+    };
+    for (std::uint32_t k = 0; k < n; k++) {
+        nodes_[k].first_update = static_cast<std::uint32_t>(updates_.size());
+        const std::uint64_t size = nodes_[k].size;
+        work_ += size * size * size / 3;
+        for (std::uint32_t p = nodes_[k].first_link; p < nodes_[k + 1].first_link; p++) {
+            work_ += nodes_[links_[p].node].size * size * size / 2;
+            for (std::uint32_t q = nodes_[k].first_link; q <= p; q++) {
+                const std::uint32_t i = links_[p].node, j = links_[q].node;
+                updates_.push_back(i == j ? nodes_[i].diagonal : place(j, i));
+                work_ += nodes_[i].size * nodes_[j].size * size;
+            }
+        }
+    }
+    nodes_[n].first_update = static_cast<std::uint32_t>(updates_.size());
+    values_.assign(values, 0);
+}
+
+void BlockSystem::factor(std::size_t part) {
+    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
+        const Node& node = nodes_[n];
+        double* inverse = values_.data() + node.inverse;
+        for (std::uint32_t i = 0; i < node.size; i++) inverse[i] = values_[node.diagonal + i * node.size + i];
+    }
+    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
+        const Node& node = nodes_[n];
+        double *m = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
+        factor_block(m, node.size, inverse);
+        const std::uint32_t first = node.first_link, end = nodes_[n + 1].first_link;
+        for (std::uint32_t p = first; p < end; p++)
+            divide_rows(values_.data() + links_[p].values, nodes_[links_[p].node].size, m, node.size,
+                        inverse);
+        const std::uint32_t* update = updates_.data() + node.first_update;
+        for (std::uint32_t p = first; p < end; p++)
+            for (std::uint32_t q = first; q <= p; q++)
+                subtract_product(values_.data() + *update++, values_.data() + links_[p].values,
+                                 nodes_[links_[p].node].size, values_.data() + links_[q].values,
+                                 nodes_[links_[q].node].size, node.size);
+    }
+}
+
+void BlockSystem::solve(std::size_t part, std::span<double> x) const {
+    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
+        const Node& node = nodes_[n];
+        const double *l = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
+        double* own = x.data() + node.first;
+        const std::uint32_t size = node.size;
+        for (std::uint32_t j = 0; j < size; j++) {
+            double sum = own[j];
+            for (std::uint32_t k = 0; k < j; k++) sum -= l[j * size + k] * own[k];
+            own[j] = sum * inverse[j];
+        }
+        for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+            const double* m = values_.data() + links_[p].values;
+            const Node& other = nodes_[links_[p].node];
+            for (std::uint32_t i = 0; i < other.size; i++) {
+                double sum = 0;
+                for (std::uint32_t k = 0; k < size; k++) sum += m[i * size + k] * own[k];
+                x[other.first + i] -= sum;
+            }
+        }
+    }
+    for (std::uint32_t n = part_first_[part + 1]; n-- > part_first_[part];) {
+        const Node& node = nodes_[n];
+        const double *l = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
+        double* own = x.data() + node.first;
+        const std::uint32_t size = node.size;
+        for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+            const double* m = values_.data() + links_[p].values;
+            const Node& other = nodes_[links_[p].node];
+            for (std::uint32_t i = 0; i < other.size; i++)
+                for (std::uint32_t k = 0; k < size; k++) own[k] -= m[i * size + k] * x[other.first + i];
+        }
+        for (std::uint32_t j = size; j-- > 0;) {
+            double sum = own[j];
+            for (std::uint32_t k = j + 1; k < size; k++) sum -= l[k * size + j] * own[k];
+            own[j] = sum * inverse[j];
+        }
+    }
+}
+
+}

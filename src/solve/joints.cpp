@@ -1,0 +1,565 @@
+#include "solve/joints.h"
+
+#include "base/room.h"
+#include "math/locks.h"
+#include "math/numbers.h"
+#include "math/trig.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace astasis::solve {
+namespace {
+
+constexpr double kTwoPi = 6.28318530717958647692, kInfinite = 1e300;
+// Poses that hold as exactly, m or rad, are left as they are.
+constexpr double kExact = 1e-9;
+// An error that is already there is taken back at no more than so many sizes of the smaller body a second, or
+// rad a second: a body that was put elsewhere is reeled in and does not leap.
+constexpr double kMostTakenBack = 10;
+// A stop touches from so near, m or rad; a motor is at its speed within so much, m/s or rad/s and as a share.
+constexpr double kTouch = 1e-7, kAtSpeed = 1e-3;
+// A spring of one mass follows its frequency exactly up to this square of its turn in a substep; above it is
+// as stiff as that (explicit kicks are stable up to 4; several springs on a body add up).
+constexpr double kMostTurnSquared = 1;
+// The least and the most share of speed that damping takes in half a substep.
+constexpr double kLeastDecay = 1e-9;
+// A stop or a motor is let go where its speed would leave it by more than that, m/s or rad/s.
+constexpr double kLetGo = 1e-9;
+// Rounds in which all rows change sets at once, and then one by one (Murty 1974).
+constexpr int kRoundsAtOnce = 4, kRounds = 10;
+
+template<std::size_t N> double product(const std::array<double, N>& a, const std::array<double, N>& b) {
+    double sum = 0;
+    for (std::size_t k = 0; k < N; k++) sum += a[k] * b[k];
+    return sum;
+}
+
+}
+
+template<int Dim>
+std::uint32_t JointSolver<Dim>::body_of(std::uint32_t place, const flow::Bodies<Dim>& bodies,
+                                        std::span<const std::uint32_t> rows) {
+    if (place == flow::kWorld) return kFixed;
+    const std::uint32_t row = place < bodies.moving ? rows[place] : 0;
+    if (row != 0 && here_[row] != 0) return here_[row];
+    Body body;
+    body.row = row, body.place = place;
+    const auto& mass = bodies.mass[place];
+    const Vec<Dim> inverse = math::inverse_mass(mass.inverse_mass, bodies.free[place].locks);
+    for (std::size_t k = 0; k < Dim; k++) body.inverse_mass[k] = inverse[static_cast<int>(k)];
+    body.precesses = mass.inverse_mass > 0 && !mass.isotropic;
+    body.size = mass.inverse_mass > 0 && bodies.still[place].size > 0 ? bodies.still[place].size : 1;
+    body.pose = {{}, math::turn_of(bodies.pose[place].rotation)};
+    for (int k = 0; k < Dim; k++) body.pose.centre[k] = bodies.pose[place].centre[k];
+    bodies_.push_back(body);
+    const auto here = static_cast<std::uint32_t>(bodies_.size() - 1);
+    if (row != 0) here_[row] = here;
+    return here;
+}
+
+template<int Dim>
+void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::span<const std::uint32_t> which,
+                                  const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> rows,
+                                  const Integrator<Dim>& integrator, double seconds) {
+    all_ = &joints, seconds_ = seconds;
+    joints_.clear(), bodies_.clear(), rows_.clear();
+    if (which.empty()) return;
+    base::make_room(here_, integrator.row_count());
+    here_.assign(integrator.row_count(), 0);
+    bodies_.emplace_back();
+    for (const std::uint32_t j : which) {
+        const flow::Joint<Dim>& joint = joints[j];
+        Held h{};
+        h.joint = j, h.fixed_b = joint.body_b == flow::kWorld;
+        h.a = body_of(joint.body_a, bodies, rows), h.b = body_of(joint.body_b, bodies, rows);
+        find_rows(joint, bodies_[h.a].pose, h.fixed_b ? pose_b(h) : bodies_[h.b].pose, found_);
+        h.first = static_cast<std::uint32_t>(rows_.size()),
+        h.count = static_cast<std::uint32_t>(found_.count);
+        rows_.resize(rows_.size() + found_.count);
+        for (std::size_t k = 0; k < found_.count; k++) {
+            Row& row = rows_[h.first + k];
+            row.impulse = joint.load[k] * seconds;
+            row.is_free = true;
+        }
+        joints_.push_back(h);
+    }
+    find_structure();
+    before_.resize(bodies_.size()), x_.resize(rows_.size());
+    load(integrator), read_masses(integrator), find_rows_anew();
+    for (const Held& h : joints_)
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            Row& r = rows_[n];
+            want_speed(h, r);
+            // A motor that is to be at its speed is solved with what is held; one that has yet to get there
+            // pushes.
+            if (r.is.asks == Asks::Drive)
+                r.is_free = std::fabs(r.impulse) < r.most &&
+                            std::fabs(speed(h, r) - r.wanted) < kAtSpeed * (1 + std::fabs(r.wanted));
+        }
+    for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
+}
+
+template<int Dim> void JointSolver<Dim>::find_structure() {
+    shape_.clear();
+    const auto moved = [&](std::uint32_t b) {
+        const auto& m = bodies_[b].inverse_mass;
+        return bodies_[b].row != 0 && std::any_of(m.begin(), m.end(), [](double x) { return x > 0; })
+                   ? b
+                   : kFixed;
+    };
+    for (const Held& h : joints_) shape_.push_back({moved(h.a), moved(h.b), h.count});
+    if (shape_ == shape_before_) return;
+    std::vector<typename BlockSystem::Block> blocks;
+    std::vector<typename BlockSystem::Couple> couples;
+    std::vector<std::vector<std::uint32_t>> of_body(bodies_.size());
+    for (std::uint32_t n = 0; n < joints_.size(); n++) {
+        blocks.push_back({joints_[n].count, joints_[n].first});
+        for (const std::uint32_t b : {shape_[n].a, shape_[n].b}) {
+            if (b == kFixed) continue;
+            for (const std::uint32_t other : of_body[b])
+                if (other != n) couples.push_back({other, n});
+            of_body[b].push_back(n);
+        }
+    }
+    system_.set_structure(blocks, couples);
+    shape_before_ = shape_;
+}
+
+template<int Dim> void JointSolver<Dim>::read_masses(const Integrator<Dim>& integrator) {
+    for (Body& b : bodies_) {
+        if (b.row == 0) continue;
+        const math::Inertia<Dim> m = integrator.inverse_inertia(b.row);
+        if constexpr (Dim == 2) b.inverse_inertia[0] = m;
+        else b.inverse_inertia = {m.xx, m.xy, m.xz, m.xy, m.yy, m.yz, m.xz, m.yz, m.zz};
+    }
+}
+
+// A lever over the inertia.
+template<int Dim, typename Body> Lever<Dim> over(const Body& body, const Lever<Dim>& lever) {
+    Lever<Dim> out;
+    for (std::size_t k = 0; k < Dim; k++) out[k] = lever[k] * body.inverse_mass[k];
+    const auto& m = body.inverse_inertia;
+    if constexpr (Dim == 2) out[2] = lever[2] * m[0];
+    else
+        for (std::size_t k = 0; k < 3; k++)
+            out[3 + k] = (m[3 * k] * lever[3] + m[3 * k + 1] * lever[4]) + m[3 * k + 2] * lever[5];
+    return out;
+}
+
+template<int Dim> WidePose<Dim> JointSolver<Dim>::pose_b(const Held& h) const {
+    if (!h.fixed_b) return bodies_[h.b].pose;
+    const flow::Joint<Dim>& joint = (*all_)[h.joint];
+    WidePose<Dim> out{{}, math::turn_of(Rotation<Dim>{})};
+    for (int k = 0; k < Dim; k++) out.centre[k] = joint.fixed[k];
+    return out;
+}
+
+// The rows where the bodies are, with their masses; impulses stay.
+template<int Dim> void JointSolver<Dim>::find_rows_anew() {
+    for (Held& h : joints_) {
+        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_);
+        h.arm_a = found_.arm_a;
+        for (std::size_t k = 0; k < h.count; k++) {
+            Row& row = rows_[h.first + k];
+            row.is = found_.row[k];
+            row.over_a = over<Dim>(bodies_[h.a], row.is.a), row.over_b = over<Dim>(bodies_[h.b], row.is.b);
+            if (h.fixed_b) row.over_b = {};
+            row.own = product(row.is.a, row.over_a) + product(row.is.b, row.over_b);
+            row.is_bounded = row.is.asks != Asks::Held;
+            choose_stop(row), soften(row);
+        }
+    }
+}
+
+// Damping takes the share f of speed in a substep: a unit impulse gives way by own (1 - f) / f.
+template<int Dim> void JointSolver<Dim>::soften(Row& row) const {
+    row.soft = row.pull = 0;
+    row.is_soft = false;
+    if (row.is.asks == Asks::Held || !(row.own > 0)) return;
+    const Springing& s = row.is.asks == Asks::Range ? row.is.limits.spring : row.is.motor.spring;
+    if (s == Springing{}) return;
+    row.is_soft = true;
+    const double rate = s.frequency > 0 ? kTwoPi * s.frequency : std::sqrt(s.stiffness * row.own),
+                 decay = s.frequency > 0 ? 2 * s.damping_ratio * rate : s.damping * row.own;
+    const double sine = math::sin_cos(std::min(0.5 * rate * seconds_, 0.6)).sin;
+    const double square = std::min(4 * sine * sine, kMostTurnSquared);
+    const double share = std::clamp(1 - math::exponential(-decay * seconds_), kLeastDecay, 1.0);
+    row.soft = row.own * (1 - share) / share;
+    row.pull = square / (2 * seconds_ * row.own);
+}
+
+template<int Dim> double JointSolver<Dim>::speed(const Held& h, const Row& r) const {
+    return product(r.is.a, bodies_[h.a].v) + product(r.is.b, bodies_[h.b].v);
+}
+
+template<int Dim> void JointSolver<Dim>::give(const Held& h, const Row& r, double impulse) {
+    auto &a = bodies_[h.a].v, &b = bodies_[h.b].v;
+    for (std::size_t k = 0; k < kDof; k++) a[k] += r.over_a[k] * impulse, b[k] += r.over_b[k] * impulse;
+}
+
+// Impulses act along the rows as they are, with the inertia that the bodies have now.
+template<int Dim> template<typename Impulse> void JointSolver<Dim>::give_all(const Impulse& impulse) {
+    for (const Held& h : joints_) {
+        Lever<Dim> a{}, b{};
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            const Row& r = rows_[n];
+            const double j = impulse(r);
+            for (std::size_t k = 0; k < kDof; k++) a[k] += r.is.a[k] * j, b[k] += r.is.b[k] * j;
+        }
+        const Lever<Dim> of_a = over<Dim>(bodies_[h.a], a), of_b = over<Dim>(bodies_[h.b], b);
+        for (std::size_t k = 0; k < kDof; k++) {
+            bodies_[h.a].v[k] += of_a[k];
+            if (!h.fixed_b) bodies_[h.b].v[k] += of_b[k];
+        }
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::load(const Integrator<Dim>& integrator) {
+    for (std::size_t n = 0; n < bodies_.size(); n++) {
+        Body& b = bodies_[n];
+        if (b.row == 0) continue;
+        integrator.read_wide(b.row, b.v);
+        before_[n] = b.v;
+    }
+    read_poses(integrator);
+}
+
+template<int Dim> void JointSolver<Dim>::read_poses(const Integrator<Dim>& integrator) {
+    for (Body& b : bodies_)
+        if (b.row != 0) b.pose = {integrator.wide_centre(b.row), integrator.wide_turn(b.row)};
+}
+
+template<int Dim> void JointSolver<Dim>::store(Integrator<Dim>& integrator, bool as_gain) {
+    for (std::size_t n = 0; n < bodies_.size(); n++) {
+        const Body& b = bodies_[n];
+        if (b.row == 0 || b.v == before_[n]) continue;
+        integrator.write_wide(b.row, b.v, as_gain);
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::begin(Integrator<Dim>& integrator) {
+    load(integrator);
+    give_all([](const Row& r) { return r.impulse; });
+    store(integrator, true);
+}
+
+// How far a row has come from where it should be, m or rad: of what holds and of stops, from there; of
+// motors, from where their speed takes them. An error that stood there before this substep is taken back at a
+// bounded speed.
+template<int Dim> double JointSolver<Dim>::error_of(const Held& h, Row& r) const {
+    if (r.is_soft) return 0;
+    if (r.is.asks == Asks::Drive) return (r.is.position - r.last) - r.wanted * seconds_;
+    const Body &a = bodies_[h.a], &b = bodies_[h.b];
+    const double size =
+        r.is.turns ? 1 : std::min(h.a == kFixed ? 1e30 : a.size, h.b == kFixed ? 1e30 : b.size);
+    const double most = kMostTakenBack * size * seconds_, error = r.is.position - r.stop;
+    const double back = (error - r.left) + std::clamp(r.left, -most, most);
+    r.left = error - back;
+    return back;
+}
+
+// A range is at one of its stops, or at none: it is free to move.
+template<int Dim> void JointSolver<Dim>::choose_stop(Row& r) {
+    if (r.is.asks != Asks::Range) return;
+    const Limits& l = r.is.limits;
+    const bool lower = r.is.position - l.lower <= l.upper - r.is.position;
+    r.stop = lower ? l.lower : l.upper;
+    const double beyond = lower ? r.stop - r.is.position : r.is.position - r.stop;
+    const bool both = l.lower == l.upper, stopped = both || beyond >= -kTouch;
+    if (!stopped) r.left = 0;
+    r.least = stopped && (both || !lower) ? -kInfinite : 0;
+    r.most = stopped && (both || lower) ? kInfinite : 0;
+    r.is_free = stopped;
+}
+
+// Where a range has come to in the substep: it meets a stop, or has left it. Returns whether its set has
+// changed.
+template<int Dim> bool JointSolver<Dim>::meet_stop(Row& r) {
+    if (r.is.asks != Asks::Range || r.is_soft) return false;
+    const bool was_free = r.is_free;
+    const Limits& l = r.is.limits;
+    if (l.lower == l.upper) return false;
+    if (r.is.position < l.lower || r.is.position > l.upper) {
+        r.stop = r.is.position < l.lower ? l.lower : l.upper;
+        r.is_free = true;
+    } else if (r.is.position > l.lower + kTouch && r.is.position < l.upper - kTouch) r.is_free = false;
+    return r.is_free != was_free;
+}
+
+template<int Dim>
+void JointSolver<Dim>::correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
+    project_poses(bodies, integrator);
+    load(integrator), read_masses(integrator);
+    turn_half();
+    store(integrator);
+}
+
+// Takes the poses to where all that is held holds, along the rows at the substep's start, whose system
+// stands: by a change of velocity that lasts a substep only.
+template<int Dim>
+void JointSolver<Dim>::project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
+    read_poses(integrator);
+    for (Body& b : bodies_) b.v = {};
+    for (std::size_t n = 0; n < bodies_.size(); n++) before_[n] = bodies_[n].v;
+    for (const Held& h : joints_) {
+        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_);
+        for (std::size_t k = 0; k < h.count; k++) {
+            Row& r = rows_[h.first + k];
+            r.last = r.is.position, r.moved = 0;
+            r.is.position = found_.row[k].position;
+        }
+    }
+    for (std::size_t part = 0; part < system_.part_count(); part++) {
+        double worst = 0;
+        const auto for_rows = [&](const auto& visit) {
+            for (const std::uint32_t j : system_.blocks_of(part))
+                for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++)
+                    visit(joints_[j], rows_[n], n);
+        };
+        bool changed = false, is_smooth = true; // neither a stop nor a motor has moved it
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            changed = meet_stop(r) || changed;
+            x_[n] = r.is_free ? -error_of(h, r) / seconds_ : 0;
+            worst = std::max(worst, std::fabs(x_[n]));
+            is_smooth = is_smooth && (r.is.asks == Asks::Held || std::fabs(x_[n]) * seconds_ <= kExact) &&
+                        !bodies_[h.a].precesses && !bodies_[h.b].precesses;
+        });
+        if (changed) fill(part);
+        if (!(worst * seconds_ > kExact)) continue;
+        system_.solve(part, x_);
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            if (!r.is_free) return;
+            give(h, r, x_[n]);
+            r.moved = is_smooth ? x_[n] : 0;
+        });
+    }
+    move_poses(bodies, integrator);
+}
+
+template<int Dim>
+void JointSolver<Dim>::move_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
+    for (std::size_t n = 0; n < bodies_.size(); n++) {
+        const Body& b = bodies_[n];
+        if (b.row == 0 || b.v == before_[n]) continue;
+        math::Wide<Dim> way;
+        Axial<Dim> angle{};
+        for (std::size_t k = 0; k < Dim; k++) way[static_cast<int>(k)] = (b.v[k] - before_[n][k]) * seconds_;
+        for (std::size_t k = Dim; k < kDof; k++)
+            math::component(angle, static_cast<int>(k) - Dim) =
+                static_cast<float>((b.v[k] - before_[n][k]) * seconds_);
+        integrator.move_on(bodies, b.row, way, angle);
+    }
+}
+
+// Half of each impulse acts along the rows as they now are instead of as they were.
+template<int Dim> void JointSolver<Dim>::turn_half() {
+    give_all([](const Row& r) { return r.moved - 0.5 * r.impulse; });
+    for (Held& h : joints_)
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            Row& r = rows_[n];
+            r.first = 0.5 * r.impulse + r.moved, r.second = 0.5 * r.impulse;
+            r.impulse = r.first + r.second;
+            add_load(h, r, r.first);
+        }
+    find_rows_anew();
+    for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
+    give_all([](const Row& r) { return r.second; });
+}
+
+// What a row asks of velocities.
+template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, Row& r) {
+    r.wanted = 0;
+    if (r.is.asks == Asks::Held) {
+        r.least = -kInfinite, r.most = kInfinite;
+        return;
+    }
+    // Half of the impulse has acted; a spring's other half is a kick by its length now.
+    const auto spring = [&](double error) { return r.soft * (r.first - r.pull * error); };
+    if (r.is.asks == Asks::Range) {
+        if (r.is_soft) r.wanted = spring(r.is.position - r.stop);
+        else if (const double now = speed(h, r); r.stop == r.is.limits.lower ? now < 0 : now > 0)
+            r.wanted = -r.is.limits.restitution * now;
+        return;
+    }
+    const Motor& m = r.is.motor;
+    r.most = m.most < kUnlimited ? m.most * seconds_ : kInfinite, r.least = -r.most;
+    const double to_go = m.target ? *m.target - r.is.position : 0;
+    if (r.is_soft) r.wanted = m.target ? spring(-to_go) : r.soft * r.first + m.speed;
+    else if (!m.target) r.wanted = m.speed;
+    else {
+        // No faster than it can still stop.
+        const double brakes =
+                         m.most < kUnlimited ? std::sqrt(2 * std::fabs(to_go) * r.own * m.most) : kInfinite,
+                     fastest = std::min(m.speed > 0 ? double{m.speed} : kInfinite, brakes);
+        r.wanted = std::clamp(to_go / seconds_, -fastest, fastest);
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::settle(Integrator<Dim>& integrator) {
+    load(integrator);
+    for (const Held& h : joints_)
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
+    solve_all();
+    store(integrator);
+    add_loads();
+}
+
+// An impulse on the first body, turning about its anchor.
+template<int Dim> void JointSolver<Dim>::add_load(Held& h, const Row& r, double impulse) {
+    math::Wide<Dim> linear;
+    for (std::size_t k = 0; k < Dim; k++) {
+        linear[static_cast<int>(k)] = r.is.a[k] * impulse;
+        h.sum[k] += linear[static_cast<int>(k)];
+    }
+    const auto moment = cross(h.arm_a, linear);
+    if constexpr (Dim == 2) h.sum[2] += r.is.a[2] * impulse - moment;
+    else
+        for (int k = 0; k < 3; k++)
+            h.sum[static_cast<std::size_t>(3 + k)] +=
+                r.is.a[static_cast<std::size_t>(3 + k)] * impulse - moment[k];
+}
+
+// The impulse with which the next substep begins is that of this one, but for springs, which pull by their
+// length now.
+template<int Dim> void JointSolver<Dim>::foresee(Row& r) {
+    if (!r.is_soft) return;
+    const bool is_motor = r.is.asks == Asks::Drive;
+    if (is_motor && !r.is.motor.target) r.impulse = 0;
+    else {
+        const double to = is_motor ? double{*r.is.motor.target} : r.stop;
+        r.impulse = std::clamp(-2 * r.pull * (r.is.position - to), r.least, r.most);
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::add_loads() {
+    for (Held& h : joints_) {
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            Row& r = rows_[n];
+            const double second = r.impulse - r.first; // the other half acted along the old rows
+            add_load(h, r, second);
+            if (r.is.asks == Asks::Drive) h.motor[r.is.axis] += r.impulse;
+            if (r.is.asks == Asks::Range) h.stop[r.is.axis] += r.impulse;
+            foresee(r);
+        }
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::solve_all() {
+    for (std::size_t part = 0; part < system_.part_count(); part++) solve_part(part);
+}
+
+template<int Dim> void JointSolver<Dim>::fill(std::size_t part) {
+    system_.fill(part, [&](std::uint32_t i, std::uint32_t k, double* to) {
+        const Held &p = joints_[i], &q = joints_[k];
+        const auto add = [&](auto lever, auto over) {
+            for (std::uint32_t r = 0; r < p.count; r++)
+                for (std::uint32_t c = 0; c < q.count; c++)
+                    to[r * q.count + c] += product(lever(rows_[p.first + r]), over(rows_[q.first + c]));
+        };
+        const auto a = [](const Row& r) -> const Lever<Dim>& { return r.is.a; };
+        const auto b = [](const Row& r) -> const Lever<Dim>& { return r.is.b; };
+        const auto over_a = [](const Row& r) -> const Lever<Dim>& { return r.over_a; };
+        const auto over_b = [](const Row& r) -> const Lever<Dim>& { return r.over_b; };
+        if (p.a == q.a) add(a, over_a);
+        if (p.a == q.b && !q.fixed_b) add(a, over_b);
+        if (p.b == q.a && !p.fixed_b) add(b, over_a);
+        if (p.b == q.b && !p.fixed_b) add(b, over_b);
+        for (std::uint32_t r = 0; r < p.count; r++)
+            for (std::uint32_t c = 0; c < q.count; c++) {
+                const bool both = rows_[p.first + r].is_free && rows_[q.first + c].is_free;
+                double& entry = to[r * q.count + c];
+                if (i == k && r == c) entry = both ? entry + rows_[p.first + r].soft : 1;
+                else if (!both) entry = 0;
+            }
+    });
+    system_.factor(part);
+}
+
+// Rows beyond their bounds are held there; those that would leave them are solved. Returns whether any
+// changed.
+template<int Dim> bool JointSolver<Dim>::change_sets(std::size_t part, bool one_only) {
+    bool changed = false;
+    for (const std::uint32_t j : system_.blocks_of(part)) {
+        const Held& h = joints_[j];
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            Row& r = rows_[n];
+            if (!r.is_bounded) continue;
+            const bool free_before = r.is_free;
+            if (r.is_free) {
+                if (r.impulse < r.least || r.impulse > r.most) r.is_free = false;
+            } else if (r.least < r.most) {
+                const double over = (speed(h, r) + r.soft * r.impulse) - r.wanted;
+                if ((r.impulse <= r.least && over < -kLetGo) || (r.impulse >= r.most && over > kLetGo))
+                    r.is_free = true;
+            }
+            changed = changed || r.is_free != free_before;
+            if (changed && one_only) return true;
+        }
+    }
+    return changed;
+}
+
+template<int Dim> void JointSolver<Dim>::solve_part(std::size_t part) {
+    const auto for_rows = [&](const auto& visit) {
+        for (const std::uint32_t j : system_.blocks_of(part))
+            for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++)
+                visit(joints_[j], rows_[n], n);
+    };
+    const auto hold = [&](const Held& h, Row& r) {
+        const double to = std::clamp(r.impulse, r.least, r.most);
+        if (to == r.impulse) return;
+        give(h, r, to - r.impulse);
+        r.impulse = to;
+    };
+    bool refill = false;
+    for_rows([&](const Held& h, Row& r, std::uint32_t) {
+        if (!r.is_bounded) return;
+        const bool is_inside = r.least < r.impulse && r.impulse < r.most, can_be = r.least < r.most;
+        if (r.is_free ? !can_be : is_inside) r.is_free = !r.is_free, refill = true;
+        if (!r.is_free) hold(h, r);
+    });
+    for (int round = 0; round < kRounds; round++) {
+        if (refill) fill(part);
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            x_[n] = r.is_free ? (r.wanted - r.soft * r.impulse) - speed(h, r) : 0;
+        });
+        system_.solve(part, x_);
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            if (!r.is_free) return;
+            r.impulse += x_[n];
+            give(h, r, x_[n]);
+        });
+        refill = change_sets(part, round >= kRoundsAtOnce);
+        if (!refill) break;
+        for_rows([&](const Held& h, Row& r, std::uint32_t) {
+            if (r.is_bounded && !r.is_free) hold(h, r);
+        });
+    }
+}
+
+template<int Dim> void JointSolver<Dim>::end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps) {
+    const double rate = 1 / seconds_, mean = rate / substeps;
+    for (const Held& h : joints_) {
+        flow::Joint<Dim>& joint = joints[h.joint];
+        find_rows(joint, bodies_[h.a].pose, pose_b(h), found_);
+        for (std::size_t k = 0; k < 3; k++) {
+            joint.axes[k].position = found_.axes[k];
+            joint.motor_load[k] = static_cast<float>(h.motor[k] * mean);
+            joint.stop_load[k] = static_cast<float>(h.stop[k] * mean);
+        }
+        for (std::uint32_t k = 0; k < h.count; k++)
+            joint.load[k] = static_cast<float>(rows_[h.first + k].impulse * rate);
+        math::Wide<Dim> force;
+        for (std::size_t k = 0; k < Dim; k++) force[static_cast<int>(k)] = h.sum[k] * mean;
+        joint.force = math::narrowed(force);
+        for (int k = 0; k < math::kAxialSize<Dim>; k++)
+            math::component(joint.torque, k) =
+                static_cast<float>(h.sum[static_cast<std::size_t>(Dim + k)] * mean);
+    }
+}
+
+template class JointSolver<2>;
+template class JointSolver<3>;
+
+}

@@ -1,0 +1,136 @@
+// Joints of one level through the substeps of a tick, solved directly.
+// Stage solve. Reads and writes flow::Joint and the bodies' rows in the integrator.
+//
+// What all joints of an assembly ask is one linear system, which is solved as it is (solve/block_system.h): a
+// chain is as stiff as one joint, whatever hangs from it. In each substep, with a velocity v and the gain g
+// of free motion:
+//   begin    the impulses of the substep before act again, as a part of g
+//   correct  after the poses have moved by v - g/2: they are taken to the nearest ones, by their masses, at
+//   which all
+//            that is held holds; half of each impulse now acts along the rows as they are there
+//   settle   after contacts: impulses so that velocities agree with all rows
+// For what only joints hold this is RATTLE (Andersen 1983; Hairer, Lubich, Wanner 2006, Geometric Numerical
+// Integration, sect. VII.1.4), which is symplectic: swings keep their energy over thousands of periods. The
+// impulse that takes poses to where it holds is a part of that, but of no body that precesses: along a thin
+// rod the momentum of a small correction becomes a fast roll while the rod turns, and rods at 10 turns a
+// second shake themselves to pieces. Springs are kicks at both ends of a substep whose strength makes the
+// frequency of a single mass exact; damping takes a share of speed in settle.
+//
+// Bounded rows (stops, motors) are at a bound or solved: sets change until no row is beyond its bounds nor
+// held back from where it would go (a pivoting scheme for the linear complementarity problem; Judice and
+// Pires 1994).
+//
+// O(rows of the joints) a substep for chains and trees; nothing is allocated while the joints stay. Tested by
+// tests/solve/joints_test.cpp and tests/world/joints_test.cpp.
+#pragma once
+
+#include "solve/block_system.h"
+#include "solve/integrate.h"
+#include "solve/joint_rows.h"
+
+#include <span>
+#include <vector>
+
+namespace astasis::solve {
+
+template<int Dim> class JointSolver {
+public:
+    // Takes over those of `joints` that `which` names, whose bodies stand in `rows` of the integrator, 0 for
+    // what never moves; and finds their rows.
+    void begin_tick(std::vector<flow::Joint<Dim>>& joints, std::span<const std::uint32_t> which,
+                    const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> rows,
+                    const Integrator<Dim>& integrator, double seconds);
+    bool is_empty() const { return joints_.empty(); }
+    void begin(Integrator<Dim>& integrator);
+    void correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
+    void settle(Integrator<Dim>& integrator);
+    // Writes loads and positions into the joints.
+    void end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps);
+    // Multiplications of a factoring, for prices.
+    std::uint64_t work() const { return system_.work(); }
+
+private:
+    static constexpr std::size_t kDof = static_cast<std::size_t>(kFreedoms<Dim>);
+    static constexpr std::uint32_t kFixed = 0; // the body that never moves
+
+    struct Body {
+        std::uint32_t row = 0, place = 0;
+        Lever<Dim> v{};
+        std::array<double, Dim> inverse_mass{};
+        std::array<double, Dim == 2 ? 1 : 9> inverse_inertia{};
+        WidePose<Dim> pose{};
+        double size = 1;        // smallest width, m
+        bool precesses = false; // its spin changes as it turns
+    };
+    struct Row {
+        JointRow<Dim> is{};
+        Lever<Dim> over_a{}, over_b{}; // a and b over the inertia
+        double own = 0;                // what a unit impulse changes of its speed
+        double soft = 0;               // impulse times it is the speed by which the row gives way to damping
+        double pull = 0;               // half of a spring's impulse in a substep, per m or rad
+        double impulse = 0, first = 0, second = 0, least = 0, most = 0, wanted = 0;
+        double stop = 0;           // of a range: the nearer one
+        double moved = 0;          // impulse that took poses to where it holds
+        double last = 0, left = 0; // position before the substep, and the error that was left there
+        bool is_soft = false, is_bounded = false, is_free = true;
+    };
+    struct Held {                  // a joint
+        std::uint32_t joint, a, b; // its index, and its bodies here
+        std::uint32_t first, count;
+        bool fixed_b;
+        Lever<Dim> sum{}; // impulse on the first body in this tick, turning about its anchor
+        math::Wide<Dim> arm_a{};
+        std::array<double, 3> motor{}, stop{};
+    };
+
+    std::uint32_t body_of(std::uint32_t place, const flow::Bodies<Dim>& bodies,
+                          std::span<const std::uint32_t> rows);
+    void find_structure();
+    void read_masses(const Integrator<Dim>& integrator);
+    void find_rows_anew();
+    void soften(Row& row) const;
+    WidePose<Dim> pose_b(const Held& h) const;
+    double speed(const Held& h, const Row& r) const;
+    void give(const Held& h, const Row& r, double impulse);
+    template<typename Impulse> void give_all(const Impulse& impulse);
+    void load(const Integrator<Dim>& integrator);
+    void store(Integrator<Dim>& integrator, bool as_gain = false);
+    double error_of(const Held& h, Row& r) const;
+    void choose_stop(Row& r);
+    bool meet_stop(Row& r);
+    void want_speed(const Held& h, Row& r);
+    void read_poses(const Integrator<Dim>& integrator);
+    void project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
+    void move_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
+    void turn_half();
+    void solve_all();
+    void solve_part(std::size_t part);
+    void fill(std::size_t part);
+    bool change_sets(std::size_t part, bool one_only);
+    void foresee(Row& r);
+    static void add_load(Held& h, const Row& r, double impulse);
+    void add_loads();
+
+    const std::vector<flow::Joint<Dim>>* all_ = nullptr;
+    double seconds_ = 0;
+    std::vector<Body> bodies_;
+    std::vector<Row> rows_;
+    std::vector<Held> joints_;
+    std::vector<std::uint32_t> here_; // of each row of the integrator: its body here, 0 if it has none
+    std::vector<Lever<Dim>> before_;  // velocities as they were loaded
+    std::vector<double> x_;
+    std::vector<std::uint8_t> stale_; // parts whose system is to be filled anew
+    JointRows<Dim> found_;
+    BlockSystem system_;
+    // The structure for which the system stands.
+    struct Shape {
+        std::uint32_t a, b, count;
+        friend bool operator==(const Shape&, const Shape&) = default;
+    };
+    std::vector<Shape> shape_, shape_before_;
+};
+
+extern template class JointSolver<2>;
+extern template class JointSolver<3>;
+
+}
