@@ -29,6 +29,13 @@ struct JointId {
     friend constexpr bool operator==(JointId, JointId) = default;
 };
 
+// Names one field of one world; stale for ever once it is removed.
+struct FieldId {
+    std::uint32_t index = 0xffffffffu;
+    std::uint32_t generation = 0;
+    friend constexpr bool operator==(FieldId, FieldId) = default;
+};
+
 }
 
 template<> struct std::hash<astasis::BodyId> {

@@ -3,6 +3,7 @@
 
 #include "astasis/body.h"
 #include "astasis/error.h"
+#include "astasis/fields.h"
 #include "astasis/joints.h"
 #include "astasis/report.h"
 
@@ -130,15 +131,26 @@ public:
     void set_between(MaterialId a, MaterialId b, const Material& material);
     void clear_between(MaterialId a, MaterialId b);
 
-    // Forces (N) and torques (N m) act through the next tick and are then forgotten; impulses (N s, N m s)
-    // change the velocity at once. At a place in the world, or at the centre of mass. Only dynamic bodies
-    // take them: others throw.
+    // Forces (N) and torques (N m) act through the next tick as they are and are then forgotten; impulses
+    // (N s, N m s) change the velocity at once. At a place in the world, or at the centre of mass. Only
+    // dynamic bodies take them: others throw. A force is for what changes slowly: one that follows from where
+    // the body is, as of a spring or a planet, is a tick late and feeds energy to what it moves. Such forces
+    // are joints (Spring) or fields (add_field).
     void apply_force(BodyId id, const Vec<Dim>& force);
     void apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at);
     void apply_torque(BodyId id, const Axial<Dim>& torque);
     void apply_impulse(BodyId id, const Vec<Dim>& impulse);
     void apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at);
     void apply_angular_impulse(BodyId id, const Axial<Dim>& impulse);
+
+    // Forces by where bodies are, in every substep: astasis/fields.h. A field that is added, removed or
+    // changed wakes those it reaches. Errors: a number out of range; a stale body.
+    FieldId add_field(const Field<Dim>& field);
+    void remove_field(FieldId id);
+    bool contains(FieldId id) const noexcept;
+    std::span<const FieldId> fields() const noexcept; // valid until the next is added or removed
+    const Field<Dim>& field(FieldId id) const;
+    void set_field(FieldId id, const Field<Dim>& field);
 
     // A push that acts in every tick until it is set anew or cleared.
     void set_thrust(BodyId id, const Thrust<Dim>& thrust);

@@ -44,5 +44,6 @@ template<typename Id> std::uint32_t SlotMap<Id>::place(Id id) const noexcept {
 template class SlotMap<BodyId>;
 template class SlotMap<MaterialId>;
 template class SlotMap<JointId>;
+template class SlotMap<FieldId>;
 
 }

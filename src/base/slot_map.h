@@ -46,5 +46,6 @@ private:
 extern template class SlotMap<BodyId>;
 extern template class SlotMap<MaterialId>;
 extern template class SlotMap<JointId>;
+extern template class SlotMap<FieldId>;
 
 }

@@ -52,8 +52,9 @@ template<int Dim> struct Joint {
     float length = 0, ratio = 1, friction = 0;
     float breaking_force = kUnlimited, breaking_torque = kUnlimited;
     std::array<JointAxis, 3> axes{};
-    // Impulses of its rows in the last substep, over its length: N, N m.
-    std::array<float, kMostJointRows> load{};
+    // Impulses of its rows with which the next substep begins, and those of the last one, over its length: N,
+    // N m.
+    std::array<float, kMostJointRows> load{}, load_before{};
     // What it gave the first body in the last tick, N and N m; and by row, without its sign.
     Vec<Dim> force{};
     Axial<Dim> torque{};

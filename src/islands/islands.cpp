@@ -174,7 +174,10 @@ void Islands<Dim>::find_deficits(const flow::Bodies<Dim>& bodies, std::span<cons
         if (!(through_[k] > 0)) continue;
         deficit_[island] += kFound * gravity * through_[k] - m.force;
     }
+    // Joints and contacts are solved in turn, and find each other's loads by further passes.
+    for (const std::uint32_t i : jointed_) deficit_[i] = 1;
     for (std::uint32_t i = 0; i < wanted_.size(); i++) wanted_[i].unconverged = deficit_[i] > 0;
+    for (const std::uint32_t i : jointed_) manifolds_[i] += kJointCost;
 }
 
 // A pass hands a load on by about one body, and towers whose contacts are firmer than that follows sway for
@@ -197,7 +200,7 @@ template<int Dim>
 void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
                         std::span<const flow::Edge> edges, const flow::ContactLists& lists,
                         const Vec<Dim>& gravity, float tick, int substeps, float compliance,
-                        std::span<const flow::JointEdge> joints) {
+                        std::span<const flow::JointEdge> joints, std::size_t joint_count) {
     const float seconds = tick / static_cast<float>(substeps);
     base::make_room(fast_, bodies.moving);
     for (auto* v : {&parent_, &order_, &manifolds_, &further_}) base::make_room(*v, bodies.moving);
@@ -216,10 +219,12 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     manifolds_.assign(bodies.moving, 0), deficit_.assign(bodies.moving, 0);
     fast_.assign(bodies.moving, 0);
     want_levels(bodies, manifolds, edges, tick);
-    joints_ = joints.size();
-    for (const flow::JointEdge& e : joints)
-        manifolds_[parent_[e.body_a < bodies.moving && moves(bodies, e.body_a) ? e.body_a : e.body_b]] +=
-            kJointCost;
+    joints_ = joint_count;
+    jointed_.clear();
+    base::make_room(jointed_, joint_count);
+    for (const flow::JointEdge& e : joints.first(joint_count))
+        jointed_.push_back(
+            parent_[e.body_a < bodies.moving && moves(bodies, e.body_a) ? e.body_a : e.body_b]);
     find_deficits(bodies, edges, length(gravity));
 }
 

@@ -47,10 +47,12 @@ inline constexpr std::uint32_t kJointCost = 2;
 template<int Dim> class Islands {
 public:
     // Joins the bodies and finds depths and loads, and what each island wants. `compliance` is the share of
-    // load / mass * substep^2 by which a contact gives way.
+    // load / mass * substep^2 by which a contact gives way. The first `joint_count` of `joints` are joints,
+    // the others join bodies but cost nothing.
     void find(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds,
               std::span<const flow::Edge> edges, const flow::ContactLists& lists, const Vec<Dim>& gravity,
-              float tick, int substeps, float compliance, std::span<const flow::JointEdge> joints = {});
+              float tick, int substeps, float compliance, std::span<const flow::JointEdge> joints = {},
+              std::size_t joint_count = 0);
     // A moving body's island wants substeps at this level at least: after find().
     void want_level(std::uint32_t body, int level) {
         Treatment& wanted = wanted_[parent_[body]];
@@ -95,6 +97,7 @@ private:
     std::vector<float> deficit_;
     std::vector<std::uint32_t> manifolds_;
     std::size_t joints_ = 0;
+    std::vector<std::uint32_t> jointed_; // the root of each joint
     std::vector<Treatment> wanted_, treatments_;
     std::vector<std::uint32_t> further_; // roots of islands that want further passes
     std::vector<std::uint8_t> fast_;     // whether something is about to be hit

@@ -80,12 +80,13 @@ template<int Dim> typename Integrator<Dim>::Decay Integrator<Dim>::decay_of(floa
 // Drag is a damping whose rate follows the speed, taken in the middle of the substep: a few rounds find it.
 // At the speed of the fastest fall rate and gravity balance exactly.
 template<int Dim>
-typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>& bodies, std::size_t i,
+typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>& bodies, std::size_t row,
                                                          const Vec<Dim>& v) const {
     constexpr int kRounds = 3;
+    const std::uint32_t i = body_[row - 1];
     const auto& free = bodies.free[i];
     const float inverse_mass = bodies.mass[i].inverse_mass;
-    const Vec<Dim> a = gravity_ * free.gravity_scale + bodies.push[i].force * inverse_mass;
+    const Vec<Dim> a = gravity_ * free.gravity_scale + push_of(bodies, row).force * inverse_mass;
     Vec<Dim> middle = v;
     Decay out{0, seconds_};
     for (int round = 0; round < kRounds; round++) {
@@ -93,6 +94,39 @@ typename Integrator<Dim>::Decay Integrator<Dim>::dragged(const flow::Bodies<Dim>
         middle = (v * static_cast<float>(2 + out.lost) + a * static_cast<float>(out.seconds)) * 0.5f;
     }
     return out;
+}
+
+template<int Dim>
+flow::Push<Dim> Integrator<Dim>::push_of(const flow::Bodies<Dim>& bodies, std::size_t row) const {
+    const flow::Push<Dim>& own = bodies.push[body_[row - 1]];
+    if (field_pushes_.empty()) return own;
+    const flow::Push<Dim>&field = field_pushes_[row], &drag = field_drags_[row];
+    return {own.force + (field.force + drag.force), own.torque + (field.torque + drag.torque)};
+}
+
+template<int Dim>
+void Integrator<Dim>::set_field(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Push<Dim>& push,
+                                const flow::Push<Dim>& drag, bool as_end) {
+    if (field_pushes_.empty()) field_pushes_.resize(row_count()), field_drags_.resize(row_count());
+    field_drags_[row] = drag;
+    flow::Push<Dim>& field = field_pushes_[row];
+    const std::uint32_t i = body_[row - 1];
+    const auto& free = bodies.free[i];
+    if (as_end) {
+        // Beside the float velocity, which the next substep takes along whole.
+        const Lane own = lane(row);
+        const Vec<Dim> force = push.force - field.force;
+        const Axial<Dim> turning = inverse_inertia(row) * (push.torque - field.torque);
+        const double half = 0.5 * seconds_;
+        for (int k = 0; k < Dim; k++)
+            if (!math::is_locked(free.locks, k))
+                own[M::kRemainder + k] += double{force[k]} * bodies.mass[i].inverse_mass * half;
+        for (int k = 0; k < M::kAxial; k++)
+            own[M::kRemainder + Dim + k] += double{math::component(turning, k)} * half;
+    }
+    field = push;
+    if (!(free.drag > 0)) push_linear(bodies, row, decay_of(free.linear_damping, seconds_));
+    push_angular(bodies, row);
 }
 
 template<int Dim> void Integrator<Dim>::write(Floats& floats, std::size_t row, const flow::Velocity<Dim>& v) {
@@ -208,7 +242,7 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
     seconds_ = seconds;
     make_room(bodies.moving + 1 + lanes());
     body_.assign(which.begin(), which.end());
-    dragged_.clear(), twisted_.clear(), locked_.clear();
+    dragged_.clear(), twisted_.clear(), locked_.clear(), field_pushes_.clear(), field_drags_.clear();
     const std::size_t padded = padded_row_count();
     start_.assign(padded, {});
     fields_.resize(padded * M::kFields);
@@ -269,11 +303,11 @@ void Integrator<Dim>::push_linear(const flow::Bodies<Dim>& bodies, std::size_t r
     const std::uint32_t i = body_[row - 1];
     const auto& free = bodies.free[i];
     const double inverse_mass = bodies.mass[i].inverse_mass;
+    const Vec<Dim> force = push_of(bodies, row).force;
     const Lane own = lane(row);
     for (int k = 0; k < Dim; k++) {
         if (math::is_locked(free.locks, k)) continue;
-        const double a =
-            static_cast<double>(gravity_[k]) * free.gravity_scale + bodies.push[i].force[k] * inverse_mass;
+        const double a = static_cast<double>(gravity_[k]) * free.gravity_scale + force[k] * inverse_mass;
         own[M::kLost + k] = decay.lost, own[M::kAdded + k] = a * decay.seconds;
     }
 }
@@ -282,7 +316,7 @@ template<int Dim> void Integrator<Dim>::push_angular(const flow::Bodies<Dim>& bo
     const std::uint32_t i = body_[row - 1];
     const Lane own = lane(row);
     const Decay decay = decay_of(bodies.free[i].angular_damping, seconds_);
-    const Axial<Dim> turning = inverse_inertia(row) * bodies.push[i].torque;
+    const Axial<Dim> turning = inverse_inertia(row) * push_of(bodies, row).torque;
     for (int k = 0; k < M::kAxial; k++) {
         if (math::is_turn_locked(bodies.free[i].locks, k)) continue;
         own[M::kLost + Dim + k] = decay.lost;
@@ -300,8 +334,7 @@ template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bo
 }
 
 template<int Dim> void Integrator<Dim>::advance_velocities(const flow::Bodies<Dim>& bodies) {
-    for (const std::uint32_t r : dragged_)
-        push_linear(bodies, r, dragged(bodies, body_[r - 1], velocity(r).linear));
+    for (const std::uint32_t r : dragged_) push_linear(bodies, r, dragged(bodies, r, velocity(r).linear));
     for (const std::uint32_t r : twisted_) push_angular(bodies, r);
     most_gained_ = kernels_->advance_velocities(fields_.data(), groups(), motion_rows());
 }

@@ -69,6 +69,11 @@ public:
     }
     // The velocity that gravity, pushes and damping added in the last advance_velocities().
     flow::Velocity<Dim> gained(std::size_t row) const { return read(gained_, row); }
+    // For fields: a push beside those of the columns, from the next advance_velocities() on, and one that
+    // follows from the velocity, which drags. With as_end the change of the first also acts half as long at
+    // once, as of a force that has changed evenly over the substep.
+    void set_field(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Push<Dim>& push,
+                   const flow::Push<Dim>& drag, bool as_end);
     // For joints, which are solved in double: a velocity with its remainder, linear and then angular; and
     // where a body is. What is written as a gain counts as free motion: the pose moves by half of it.
     static constexpr std::size_t kSpeeds = static_cast<std::size_t>(MotionLayout<Dim>::kSpeeds);
@@ -100,7 +105,8 @@ private:
         double& operator[](int field) const { return first[field * stride]; }
     };
     static Decay decay_of(float damping, double seconds);
-    Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t i, const Vec<Dim>& v) const;
+    flow::Push<Dim> push_of(const flow::Bodies<Dim>& bodies, std::size_t row) const;
+    Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t row, const Vec<Dim>& v) const;
     void make_room(std::size_t rows);
     void fill(const flow::Bodies<Dim>& bodies, std::size_t row);
     void push_linear(const flow::Bodies<Dim>& bodies, std::size_t row, const Decay& decay);
@@ -133,6 +139,7 @@ private:
     std::vector<flow::CentrePose<Dim>> start_; // of the tick
     std::vector<Watched> watched_;
     Doubles fields_;
+    std::vector<flow::Push<Dim>> field_pushes_, field_drags_; // by row; empty without fields
     MostGained most_gained_;
     Floats velocity_, gained_, moved_, inertia_;
 };

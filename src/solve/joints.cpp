@@ -22,6 +22,8 @@ constexpr double kTouch = 1e-7, kAtSpeed = 1e-3;
 // A spring of one mass follows its frequency exactly up to this square of its turn in a substep; above it is
 // as stiff as that (explicit kicks are stable up to 4; several springs on a body add up).
 constexpr double kMostTurnSquared = 1;
+// An impulse that is so many times that of the substep before is a blow.
+constexpr double kBlow = 2;
 // The least and the most share of speed that damping takes in half a substep.
 constexpr double kLeastDecay = 1e-9;
 // A stop or a motor is let go where its speed would leave it by more than that, m/s or rad/s.
@@ -79,7 +81,7 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         rows_.resize(rows_.size() + found_.count);
         for (std::size_t k = 0; k < found_.count; k++) {
             Row& row = rows_[h.first + k];
-            row.impulse = joint.load[k] * seconds;
+            row.impulse = joint.load[k] * seconds, row.before = joint.load_before[k] * seconds;
             row.is_free = true;
         }
         joints_.push_back(h);
@@ -396,13 +398,13 @@ template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, Row& r) {
     }
 }
 
-template<int Dim> void JointSolver<Dim>::settle(Integrator<Dim>& integrator) {
+template<int Dim> void JointSolver<Dim>::settle(Integrator<Dim>& integrator, bool is_first) {
     load(integrator);
-    for (const Held& h : joints_)
-        for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
+    if (is_first)
+        for (const Held& h : joints_)
+            for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
     solve_all();
     store(integrator);
-    add_loads();
 }
 
 // An impulse on the first body, turning about its anchor.
@@ -420,19 +422,26 @@ template<int Dim> void JointSolver<Dim>::add_load(Held& h, const Row& r, double 
                 r.is.a[static_cast<std::size_t>(3 + k)] * impulse - moment[k];
 }
 
-// The impulse with which the next substep begins is that of this one, but for springs, which pull by their
-// length now.
+// The impulse with which the next substep begins: of springs that of their length now; of others that of this
+// one, unless it was a blow, whose reaction would act once more on bodies that are free of the joint for a
+// moment, and look like another blow.
 template<int Dim> void JointSolver<Dim>::foresee(Row& r) {
-    if (!r.is_soft) return;
-    const bool is_motor = r.is.asks == Asks::Drive;
-    if (is_motor && !r.is.motor.target) r.impulse = 0;
-    else {
-        const double to = is_motor ? double{*r.is.motor.target} : r.stop;
-        r.impulse = std::clamp(-2 * r.pull * (r.is.position - to), r.least, r.most);
+    const double now = r.impulse, before = r.before;
+    r.before = now;
+    if (!r.is_soft) {
+        if (std::fabs(now) > kBlow * std::fabs(before)) r.impulse = before;
+        return;
     }
+    const bool is_motor = r.is.asks == Asks::Drive;
+    if (is_motor && !r.is.motor.target) {
+        r.impulse = 0;
+        return;
+    }
+    const double to = is_motor ? double{*r.is.motor.target} : r.stop;
+    r.impulse = std::clamp(-2 * r.pull * (r.is.position - to), r.least, r.most);
 }
 
-template<int Dim> void JointSolver<Dim>::add_loads() {
+template<int Dim> void JointSolver<Dim>::end() {
     for (Held& h : joints_) {
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
@@ -548,8 +557,10 @@ template<int Dim> void JointSolver<Dim>::end_tick(std::vector<flow::Joint<Dim>>&
             joint.motor_load[k] = static_cast<float>(h.motor[k] * mean);
             joint.stop_load[k] = static_cast<float>(h.stop[k] * mean);
         }
-        for (std::uint32_t k = 0; k < h.count; k++)
+        for (std::uint32_t k = 0; k < h.count; k++) {
             joint.load[k] = static_cast<float>(rows_[h.first + k].impulse * rate);
+            joint.load_before[k] = static_cast<float>(rows_[h.first + k].before * rate);
+        }
         math::Wide<Dim> force;
         for (std::size_t k = 0; k < Dim; k++) force[static_cast<int>(k)] = h.sum[k] * mean;
         joint.force = math::narrowed(force);

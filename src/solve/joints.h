@@ -8,7 +8,8 @@
 //   correct  after the poses have moved by v - g/2: they are taken to the nearest ones, by their masses, at
 //   which all
 //            that is held holds; half of each impulse now acts along the rows as they are there
-//   settle   after contacts: impulses so that velocities agree with all rows
+//   settle   after contacts: impulses so that velocities agree with all rows; again after each further pass
+//   of theirs
 // For what only joints hold this is RATTLE (Andersen 1983; Hairer, Lubich, Wanner 2006, Geometric Numerical
 // Integration, sect. VII.1.4), which is symplectic: swings keep their energy over thousands of periods. The
 // impulse that takes poses to where it holds is a part of that, but of no body that precesses: along a thin
@@ -43,7 +44,8 @@ public:
     bool is_empty() const { return joints_.empty(); }
     void begin(Integrator<Dim>& integrator);
     void correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
-    void settle(Integrator<Dim>& integrator);
+    void settle(Integrator<Dim>& integrator, bool is_first);
+    void end(); // of a substep
     // Writes loads and positions into the joints.
     void end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps);
     // Multiplications of a factoring, for prices.
@@ -68,7 +70,7 @@ private:
         double own = 0;                // what a unit impulse changes of its speed
         double soft = 0;               // impulse times it is the speed by which the row gives way to damping
         double pull = 0;               // half of a spring's impulse in a substep, per m or rad
-        double impulse = 0, first = 0, second = 0, least = 0, most = 0, wanted = 0;
+        double impulse = 0, before = 0, first = 0, second = 0, least = 0, most = 0, wanted = 0;
         double stop = 0;           // of a range: the nearer one
         double moved = 0;          // impulse that took poses to where it holds
         double last = 0, left = 0; // position before the substep, and the error that was left there
@@ -109,7 +111,6 @@ private:
     bool change_sets(std::size_t part, bool one_only);
     void foresee(Row& r);
     static void add_load(Held& h, const Row& r, double impulse);
-    void add_loads();
 
     const std::vector<flow::Joint<Dim>>* all_ = nullptr;
     double seconds_ = 0;

@@ -1,6 +1,7 @@
 #include "world/advance.h"
 
 #include "base/room.h"
+#include "math/numbers.h"
 
 #include <algorithm>
 #include <cmath>
@@ -90,12 +91,12 @@ void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& b
 
 template<int Dim> void Advance<Dim>::find_joint_edges(const Surroundings<Dim>& around) {
     joint_edges_.clear();
-    if (around.active_joints.empty()) return;
-    base::make_room(joint_edges_, around.active_joints.size());
+    base::make_room(joint_edges_, around.active_joints.size() + around.field_edges.size());
     for (const std::uint32_t j : around.active_joints) {
         const flow::Joint<Dim>& joint = (*around.joints)[j];
         joint_edges_.push_back({joint.body_a, joint.body_b});
     }
+    joint_edges_.insert(joint_edges_.end(), around.field_edges.begin(), around.field_edges.end());
 }
 
 // A pull F at an arm r turns a body towards it like a spring of stiffness F r. Substeps follow while the
@@ -104,7 +105,7 @@ template<int Dim> void Advance<Dim>::find_joint_edges(const Surroundings<Dim>& a
 template<int Dim>
 void Advance<Dim>::want_levels_of_joints(const AdvanceSettings<Dim>& settings,
                                          const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies) {
-    constexpr float kMostTurn = 1.5f;
+    constexpr float kMostTurn = 1.5f, kMostSpin = 0.15f; // rad
     if (around.active_joints.empty()) return;
     base::make_room(pulls_, bodies.size());
     pulls_.resize(bodies.size());
@@ -131,6 +132,9 @@ void Advance<Dim>::want_levels_of_joints(const AdvanceSettings<Dim>& settings,
         for (float turn = pulls_[i] * h * h / inertia; level < islands::kMostLevel && turn > kMostTurn;
              level++)
             turn *= 0.25f;
+        for (float turn = std::ldexp(math::magnitude(bodies.velocity[i].angular) * h, -level);
+             level < islands::kMostLevel && turn > kMostSpin; level++)
+            turn *= 0.5f;
         islands_.want_level(i, level);
     });
 }
@@ -169,6 +173,7 @@ void Advance<Dim>::begin(std::size_t level, const Surroundings<Dim>& around,
         const flow::Joint<Dim>& joint = (*around.joints)[j];
         take_kinematic(joint.body_a), take_kinematic(joint.body_b);
     }
+    for (const std::uint32_t i : around.field_sources) take_kinematic(i);
 }
 
 // Kinematic bodies go back to where they began, for the other levels, whose bodies have no rows here.
@@ -191,13 +196,14 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
     lists_.find(bodies, edges_);
     find_joint_edges(around);
     islands_.find(bodies, manifolds, edges_, lists_, settings.gravity, static_cast<float>(settings.tick),
-                  settings.substeps, compliance, joint_edges_);
+                  settings.substeps, compliance, joint_edges_, around.active_joints.size());
     want_levels_of_joints(settings, around, bodies);
     islands_.decide(bodies, edges_, settings.substeps, settings.extra_work, budget_, claims);
     impacts_.begin_tick(bodies, edges_);
     sort(bodies), sort_joints(around, bodies);
     treat(settings.tuning, bodies, manifolds);
     flow::begin_column(rows_, bodies, edges_, 0);
+    for (const std::uint32_t i : around.field_sources) rows_[i] = 0;
     for (const flow::JointEdge& e : joint_edges_) {
         rows_[e.body_a] = 0;
         if (e.body_b != flow::kWorld) rows_[e.body_b] = 0;
@@ -258,6 +264,9 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     solve::JointSolver<Dim>& joints = joints_[t];
     if (has_joints)
         joints.begin_tick(*run.around.joints, joints_by_[t], run.bodies, rows_, integrator_, run.seconds);
+    const bool has_fields = run.around.fields != nullptr;
+    if (has_fields)
+        fields_.begin_tick(*run.around.fields, run.bodies, bodies_, rows_, integrator_, run.seconds);
     for (; run.substep < substeps; run.substep++) {
         integrator_.advance_velocities(run.bodies);
         if (has_joints) joints.begin(integrator_);
@@ -279,11 +288,15 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         integrator_.advance_poses(run.bodies);
         for (const Stop& s : stops_) integrator_.stop(run.bodies, s.row, s.pose, s.velocity, s.time);
         if (has_joints) joints.correct(run.bodies, integrator_);
+        if (has_fields) fields_.end(run.bodies, integrator_, run.substep);
         contacts_.solve(rows, solve::Pass::Plain);
+        if (has_joints) joints.settle(integrator_, true);
         if (contacts_.has_unconverged())
-            for (int pass = islands::kPlainPasses; pass < islands::kUnconvergedPasses; pass++)
+            for (int pass = islands::kPlainPasses; pass < islands::kUnconvergedPasses; pass++) {
                 contacts_.solve(rows, solve::Pass::Further);
-        if (has_joints) joints.settle(integrator_);
+                if (has_joints) joints.settle(integrator_, false);
+            }
+        if (has_joints) joints.end();
     }
     if (has_joints) joints.end_tick(*run.around.joints, substeps);
     integrator_.show(run.bodies);

@@ -17,6 +17,7 @@
 #include "islands/islands.h"
 #include "narrow/manifolds.h"
 #include "solve/contact_groups.h"
+#include "solve/fields.h"
 #include "solve/impacts.h"
 #include "solve/integrate.h"
 #include "solve/joints.h"
@@ -42,6 +43,9 @@ template<int Dim> struct Surroundings {
     // Those that hold something that moves, by their places among all.
     std::vector<flow::Joint<Dim>>* joints = nullptr;
     std::span<const std::uint32_t> active_joints{};
+    const solve::FieldInput<Dim>* fields = nullptr; // null without any
+    std::span<const flow::JointEdge> field_edges{}; // bodies that fields join
+    std::span<const std::uint32_t> field_sources{}; // bodies whose places fields need
 };
 
 template<int Dim> struct AdvanceSettings {
@@ -110,7 +114,7 @@ private:
     };
     void make_room_for_added(std::size_t manifolds);
     void reserve(const flow::Bodies<Dim>& bodies, std::size_t manifolds);
-    void find_joint_edges(const Surroundings<Dim>& around);
+    void find_joint_edges(const Surroundings<Dim>& around); // and those of fields, behind them
     void want_levels_of_joints(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
                                const flow::Bodies<Dim>& bodies);
     void sort_joints(const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies);
@@ -285,6 +289,7 @@ private:
     std::span<const std::uint32_t> manifolds_;
     std::vector<Kinematic> kinematic_;
     std::vector<flow::JointEdge> joint_edges_;
+    solve::FieldSolver<Dim> fields_;
     std::vector<float> pulls_; // by body: forces of its joints at their arms, N m
     // Joints of each level: the structure of their system is kept from tick to tick.
     std::array<std::vector<std::uint32_t>, islands::kMostLevel + 1> joints_by_;

@@ -123,6 +123,20 @@ public:
         if (m.count > m.points.size()) contradiction();
         for (std::size_t i = 0; i < m.count; i++) (*this)(m.points[i]);
     }
+    void operator()(FieldId& id) { all(id.index, id.generation); }
+    template<int Dim> void operator()(Bounds<Dim>& b) { all(b.low, b.high); }
+    template<int Dim> void operator()(UniformField<Dim>& f) { (*this)(f.acceleration); }
+    template<int Dim> void operator()(Attraction<Dim>& f) {
+        all(f.centre, f.body, f.strength, f.softening, f.pulls_back);
+    }
+    template<int Dim> void operator()(MutualAttraction<Dim>& f) { all(f.constant, f.softening); }
+    template<int Dim> void operator()(Wind<Dim>& f) { all(f.velocity, f.drag, f.damping); }
+    template<int Dim> void operator()(Buoyancy<Dim>& f) { all(f.level, f.density, f.flow, f.damping); }
+    template<int Dim> void operator()(OwnField<Dim>&) {} // code has no bytes
+    template<int Dim> void operator()(Field<Dim>& f) {
+        any_of(f.kind);
+        all(f.within, f.acts_on);
+    }
     void operator()(JointId& id) { all(id.index, id.generation); }
     void operator()(Angle& a) {
         double in_radians = a.in_radians();
@@ -172,6 +186,7 @@ public:
         all(j.length, j.ratio, j.friction, j.breaking_force, j.breaking_torque);
         for (auto& axis : j.axes) (*this)(axis);
         for (float& x : j.load) (*this)(x);
+        for (float& x : j.load_before) (*this)(x);
         all(j.force, j.torque);
         for (float& x : j.motor_load) (*this)(x);
         for (float& x : j.stop_load) (*this)(x);
@@ -357,6 +372,8 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
         walk.all(row.may_sleep, row.sweep, row.island);
         walk(row.joints);
     });
+    field_slots.pass_all(walk);
+    walk(fields);
     joint_slots.pass_all(walk);
     walk(joints);
     walk(joint_entries, [&](JointEntry& e) {
@@ -403,6 +420,8 @@ template<int Dim> void World<Dim>::State::check_places() const {
         for (const BodyId id : island.bodies) place(id);
     for (const auto& m : manifolds)
         if (m.body_a >= n || m.body_b >= n) contradiction();
+    if (fields.size() != field_slots.size()) contradiction();
+    for (const auto& field : fields) check_field(field);
     if (joints.size() != joint_slots.size() || joint_entries.size() != joints.size()) contradiction();
     for (std::size_t j = 0; j < joints.size(); j++) {
         const JointEntry& e = joint_entries[j];

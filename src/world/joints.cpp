@@ -145,7 +145,7 @@ template<int Dim> void World<Dim>::State::break_joints() {
         if (length(joint.force) <= joint.breaking_force &&
             math::magnitude(joint.torque) <= joint.breaking_torque)
             continue;
-        joint.broken = true, joint.load = {};
+        joint.broken = true, joint.load = joint.load_before = {};
         broken.push_back(joint_slots.ids()[j]);
         active_joints_known = false;
     }
@@ -268,7 +268,7 @@ template<int Dim> void World<Dim>::set_motor(JointId id, const Motor& motor, int
     if (entry.b) s.disturbed_place(*entry.b);
     *to = motor;
     s.joints[j].axes[static_cast<std::size_t>(axis)].motor = motor;
-    s.joints[j].load = {};
+    s.joints[j].load = {}, s.joints[j].load_before = {};
 }
 
 template<int Dim> void World<Dim>::set_limits(JointId id, const Limits& limits, int axis) {
@@ -283,7 +283,7 @@ template<int Dim> void World<Dim>::set_limits(JointId id, const Limits& limits, 
     if (entry.b) s.disturbed_place(*entry.b);
     *to = limits;
     s.joints[j].axes[static_cast<std::size_t>(axis)].limits = limits;
-    s.joints[j].load = {};
+    s.joints[j].load = {}, s.joints[j].load_before = {};
 }
 
 template<int Dim> void World<Dim>::set_tow_target(JointId id, const Point<Dim>& target) {

@@ -72,6 +72,7 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
     if (island_of.size() != bodies.moving) return; // a body was held in this tick
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         bodies.still[i].kept_awake = !rows[i].may_sleep || rows[i].thrust || rows[i].target || rows[i].driven;
+    if (!fields.empty()) keep_attracted_awake();
     if (!rest.find(bodies, manifolds, joints, active_joints, island_of, spec.tick)) return;
 
     going.clear(), active_joints_known = false;
@@ -163,7 +164,7 @@ template<int Dim> void World<Dim>::State::wake_around(std::uint32_t i) {
 template<int Dim> std::uint32_t World<Dim>::State::disturbed_place(BodyId id) {
     const std::uint32_t i = wake(place(id));
     if (bodies.motion[i] == Motion::Dynamic) return i;
-    wake_around(i), wake_joined(place(id));
+    wake_around(i), wake_joined(place(id)), wake_attracted(id);
     return place(id);
 }
 

@@ -88,7 +88,11 @@ template<int Dim> struct World<Dim>::State {
     std::vector<std::uint32_t> active_joints; // those that hold something that moves
     bool active_joints_known = false;
     base::Scratch<std::vector<JointId>> broken; // in the last tick
-    std::vector<Asleep> asleep;                 // and gaps
+    base::SlotMap<FieldId> field_slots;
+    std::vector<Field<Dim>> fields; // by place
+    base::Scratch<std::vector<flow::JointEdge>> field_edges;
+    base::Scratch<std::vector<std::uint32_t>> field_sources;
+    std::vector<Asleep> asleep; // and gaps
     std::vector<std::uint32_t> free_islands;
     base::Scratch<std::vector<std::uint32_t>> met_islands;
     struct Going { // to sleep
@@ -164,6 +168,23 @@ template<int Dim> struct World<Dim>::State {
     void drop_joint(JointId id);
     bool keeps_apart(std::uint32_t i, std::uint32_t j) const;
     void break_joints();
+
+    std::uint32_t field_place(FieldId id) const; // fields.cpp; throws Error if stale
+    void check_field(const Field<Dim>& field) const;
+    // Calls use(const solve::FieldInput<Dim>&).
+    template<typename Use> void with_fields(const Use& use) const {
+        const auto place_of = [&](BodyId id) { return slots.place(id); };
+        const auto id_of = [&](std::uint32_t i) { return slots.ids()[i]; };
+        const auto colliders_of = [&](std::uint32_t i) {
+            return std::span<const std::uint32_t>(rows[i].colliders);
+        };
+        use(solve::FieldInput<Dim>{fields, place_of, id_of, colliders_of, colliders, spec.gravity, time()});
+    }
+    void wake_reached(const Field<Dim>& field);
+    void wake_attracted(BodyId source);
+    void find_field_edges();
+    void keep_attracted_awake();
+    void drop_fields_of(BodyId source);
 
     bool timing = false;
     StageTimes times;

@@ -61,9 +61,15 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
     };
     const auto sweep_of = [&](std::uint32_t i) { return rows[i].sweep; };
     const auto apart = [&](std::uint32_t i, std::uint32_t j) { return keeps_apart(i, j); };
-    advance.advance({spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, accelerations},
-                    {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints},
-                    bodies, manifolds, bodies.claim);
+    const auto go = [&](const solve::FieldInput<Dim>* input) {
+        advance.advance({spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, accelerations},
+                        {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints,
+                         input, field_edges, field_sources},
+                        bodies, manifolds, bodies.claim);
+    };
+    if (fields.empty()) return go(nullptr);
+    find_field_edges();
+    with_fields([&](const solve::FieldInput<Dim>& input) { go(&input); });
 }
 
 // A body whose next state would not be finite stays where it last was, at rest, and pushes nothing.

@@ -156,10 +156,47 @@ template<int Dim> void over_seams(Outcome& out) {
     out.at_most("spin", "rad/s", spun, 0.01, 1e-9);
 }
 
+// A rod on a hinge that turns a radian a tick and more, and a pin in its way.
+template<int Dim> void rod_and_pin(Outcome& out) {
+    const auto pin_shape = [] {
+        if constexpr (Dim == 2) return Circle{0.005f};
+        else return Cylinder{{0, 0, -0.5f}, {0, 0, 0.5f}, 0.005f};
+    };
+    double contact = -1, rest = 0;
+    bool passes = false;
+    for (const double spin : {15.0, 30.0, 60.0, 120.0, 240.0}) {
+        World<Dim> world = weightless<Dim>();
+        const Material m{.friction = 0, .restitution = 0};
+        const BodyId rod = add<Dim>(world, {}, Capsule<Dim>{{0, 0}, {1, 0}, 0.005f}, 1, m);
+        add_fixed<Dim>(world, {0, 0.95}, pin_shape(), m);
+        Hinge<Dim> hinge;
+        hinge.joins = {.a = rod, .at = Point<Dim>{}};
+        world.add_joint(hinge);
+        world.set_angular_velocity(rod, about_z<Dim>(spin));
+        world.set_velocity(rod, {0, static_cast<float>(0.5 * spin)});
+        double angle = 0, last = 0, met = -1;
+        while (world.time() < 1) {
+            world.step();
+            const Vec<Dim> x = rotate(world.pose(rod).rotation, Vec<Dim>{1, 0});
+            angle += std::remainder(std::atan2(x.y, x.x) - last, 2 * kPi), last = std::atan2(x.y, x.x);
+            passes = passes || angle > (89.39687539305633 + 0.2) * kPi / 180;
+            for (const auto& c : world.contacts())
+                if (met < 0 && length(c.impulse) > 0) met = world.time();
+            if (spin == 60 && met > 0 && world.time() < met + 0.1) rest = angle * 180 / kPi;
+        }
+        if (spin == 60) contact = met;
+    }
+    out.near("contact time, to a tick", "s", contact, 0.026004496943398882, 0.017, 1e-5);
+    out.near("angle 0.1 s after it", "deg", rest, 89.39687539305633, 0.3, 0.01);
+    out.holds("never passes, at 15 to 240 rad/s", !passes);
+}
+
 }
 
 std::span<const Case> sweeping_cases() {
     static constexpr std::array kCases{
+        Case{"CC02", "Turning rod and pin", 2, false, rod_and_pin<2>},
+        Case{"CC02", "Turning rod and pin", 3, false, rod_and_pin<3>},
         Case{"CC01", "Bullet against a wall of 1 mm", 2, false, thin_wall<2>},
         Case{"CC01", "Bullet against a wall of 1 mm", 3, false, thin_wall<3>},
         Case{"CC04", "Time of impact of two balls", 2, false, time_of_two_balls<2>},
