@@ -142,6 +142,13 @@ void Canvas::fill_and_hatch(Colour colour) {
     cairo_new_path(c);
 }
 
+void Canvas::tint(Colour colour, double opacity) {
+    cairo_t* c = state_->c;
+    cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, opacity);
+    cairo_fill(c);
+    cairo_new_path(c);
+}
+
 void Canvas::line(Place from, Place to, Colour colour, double width) {
     cairo_t* c = state_->c;
     cairo_new_path(c);

@@ -36,6 +36,7 @@ public:
     void fill_and_outline(Colour colour, bool hatched); // hatched along the outline: section hatching
     void fill_and_dash(Colour colour);                  // a thin dashed outline
     void fill_and_hatch(Colour colour);
+    void tint(Colour colour, double opacity); // without an outline
 
     void line(Place from, Place to, Colour colour, double width);
     void dashed_line(Place from, Place to, Colour colour, double width);

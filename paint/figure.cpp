@@ -1,4 +1,5 @@
 #include "paint/figure.h"
+#include "paint/symbols.h"
 
 #include <fmt/format.h>
 
@@ -51,6 +52,8 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     text.show.centres = text.show.centres && world.bodies().size() <= kMostCentres;
     const auto contacts = world.contacts();
     text.contacts = contacts.size();
+    for (const JointId id : world.joints()) text.joints += !world.joint_state(id).broken;
+    text.fields = world.fields().size();
     if (picture.show.forces) text.forces = force_arrows(world, contacts);
     if (picture.show.velocities) text.velocities = velocity_arrows(world);
     text.asleep = world.sleepers();
@@ -105,6 +108,16 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         canvas.open_triangle({key.at(8).x + 4, key.at(8).y}, {0, 1}, 8, kForce);
         key.say(18, text.grid_metres > 0 ? fmt::format("contact in sight (of {})", text.contacts)
                                          : fmt::format("contact ({})", text.contacts));
+    }
+    if (text.show.joints && text.joints > 0) {
+        pin(canvas, {key.at(4).x + 5, key.at(4).y}, false);
+        key.say(17, fmt::format("joint ({})", text.joints));
+    }
+    if (text.show.fields && text.fields > 0) {
+        const Place p = key.at(12);
+        canvas.polygon({p, {p.x + 18, p.y}, {p.x + 18, p.y + 13}, {p.x, p.y + 13}});
+        canvas.tint(kField, 0.3);
+        key.say(25, fmt::format("field ({})", text.fields));
     }
     const auto arrow = [&](const Arrows& a, Colour colour, const char* what, const char* unit) {
         if (a.pixels > 0)

@@ -38,7 +38,7 @@ struct MarginText {
     double bar_metres = 0, bar_pixels = 0; // a scale bar; none if 0
     double grid_metres = 0;                // the side of the ground's squares; none if 0
     Switches show;
-    std::size_t contacts = 0, rays = 0, hits = 0, ways = 0;
+    std::size_t contacts = 0, joints = 0, fields = 0, rays = 0, hits = 0, ways = 0;
     SleepCount asleep;
     Arrows forces, velocities;
 };

@@ -16,6 +16,7 @@ inline constexpr Colour kFaintInk{0.56, 0.53, 0.49};
 inline constexpr Colour kForce{0.75, 0.20, 0.12};
 inline constexpr Colour kRay{0.10, 0.45, 0.30};
 inline constexpr Colour kLink{0.55, 0.25, 0.55};
+inline constexpr Colour kField{0.10, 0.42, 0.55};
 inline constexpr Colour kVelocity{0.05, 0.36, 0.62};
 
 // The first with a share of the second.

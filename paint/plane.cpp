@@ -1,5 +1,6 @@
 // Pictures in the plane: a pen on a canvas.
 #include "paint/figure.h"
+#include "paint/symbols.h"
 
 #include "astasis/drawing.h"
 
@@ -68,6 +69,10 @@ public:
         else if (mark.meaning == Meaning::Link) link(a, b, mark.asleep);
         else if (mark.meaning == Meaning::Axis) canvas_.line(a, b, kVelocity, 1.4);
         else if (mark.meaning == Meaning::Surface) surface(a, b, mark);
+        else if (mark.meaning == Meaning::Rod) rod(canvas_, a, b);
+        else if (mark.meaning == Meaning::Rope) rope(canvas_, a, b);
+        else if (mark.meaning == Meaning::Coil) coil(canvas_, a, b);
+        else if (mark.meaning == Meaning::Rail) rail(canvas_, a, b);
         else if (mark.motion != Motion::Static)
             canvas_.line(a, b, mark.asleep ? kFaintInk : kInk, 0.8); // a spoke
     }
@@ -78,6 +83,11 @@ public:
         if (mark.meaning == Meaning::Bounds) {
             for (std::size_t i = 0; i < places.size(); i++)
                 canvas_.line(places[i], places[(i + 1) % places.size()], kVelocity, 0.7);
+            return;
+        }
+        if (mark.meaning == Meaning::Field) {
+            canvas_.polygon(places);
+            canvas_.tint(kField, 0.16);
             return;
         }
         if (mark.meaning == Meaning::Inside) { // a little higher than it is, or seams show between rows
@@ -95,6 +105,9 @@ public:
             if (key_.show.centres) canvas_.centre_of_mass(sheet_(at), 4.5);
             return;
         }
+        if (mark.meaning == Meaning::Pin) return pin(canvas_, sheet_(at), mark.held);
+        if (mark.meaning == Meaning::Weld) return weld(canvas_, sheet_(at));
+        if (mark.meaning == Meaning::Attractor) return attractor(canvas_, sheet_(at));
         canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, 6.5, kForce);
     }
     void text(const Point<2>& at, std::string_view text, const Mark<2>&) override {
@@ -180,6 +193,8 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
                    .velocities = s.velocities,
                    .contacts = s.contacts,
                    .forces = s.forces,
+                   .joints = s.joints,
+                   .fields = s.fields,
                    .links = s.islands,
                    .bounds = s.bounds,
                    .axes = s.axes,

@@ -4,6 +4,7 @@
 #include "paint/figure.h"
 #include "paint/raster.h"
 #include "paint/space_pen.h"
+#include "paint/symbols.h"
 
 #include "astasis/drawing.h"
 
@@ -84,6 +85,7 @@ public:
         canvas_.image({0, kHead}, width_, height_, pixels());
         canvas_.clip(0, kHead, width_, height_);
         draw_frames();
+        draw_joints();
         draw_marks();
         draw_casts();
         if (picture_.show.paths) draw_paths();
@@ -102,6 +104,8 @@ private:
                        .velocities = s.velocities,
                        .contacts = s.contacts,
                        .forces = s.forces,
+                       .joints = s.joints,
+                       .fields = s.fields,
                        .links = s.islands,
                        .bounds = s.bounds,
                        .axes = s.axes};
@@ -305,6 +309,29 @@ private:
         for (const auto& corners : pen_.frames)
             for (std::size_t i = 0; i < corners.size(); i++)
                 line(corners[i], corners[(i + 1) % corners.size()], kVelocity, 0.6);
+        for (const auto& corners : pen_.regions)
+            for (std::size_t i = 0; i < corners.size(); i++)
+                line(corners[i], corners[(i + 1) % corners.size()], kField, 1.0);
+    }
+
+    void draw_joints() {
+        using Symbol = void (*)(Canvas&, Place, Place);
+        const auto between = [&](const SpacePen::Line& l, Symbol symbol) {
+            const std::vector<Point<3>> ends = cut_off_behind({l.from, l.to});
+            if (ends.size() >= 2) symbol(canvas_, on_canvas(ends[0]), on_canvas(ends[1]));
+        };
+        for (const auto& l : pen_.lines) {
+            if (l.mark.meaning == Meaning::Rod) between(l, rod);
+            if (l.mark.meaning == Meaning::Rope) between(l, rope);
+            if (l.mark.meaning == Meaning::Coil) between(l, coil);
+            if (l.mark.meaning == Meaning::Rail) between(l, rail);
+        }
+        for (const auto& spot : pen_.spots) { // they show through the bodies that they are inside of
+            if (camera_.see(spot.at).depth <= kClosest) continue;
+            if (spot.mark.meaning == Meaning::Pin) pin(canvas_, on_canvas(spot.at), spot.mark.held);
+            if (spot.mark.meaning == Meaning::Weld) weld(canvas_, on_canvas(spot.at));
+            if (spot.mark.meaning == Meaning::Attractor) attractor(canvas_, on_canvas(spot.at));
+        }
     }
 
     void draw_marks() {

@@ -34,7 +34,7 @@ public:
         std::string text;
     };
     std::vector<Facet> facets;
-    std::vector<std::vector<Point<3>>> frames; // outlines of bounds
+    std::vector<std::vector<Point<3>>> frames, regions; // outlines of bounds, and of fields
     std::vector<Line> lines;
     std::vector<Spot> spots;
 
@@ -42,8 +42,8 @@ public:
         if (mark.meaning != Meaning::Spoke) lines.push_back({from, to, mark});
     }
     void area(std::span<const Point<3>> corners, const Mark<3>& mark) override {
-        if (mark.meaning == Meaning::Bounds) {
-            frames.emplace_back(corners.begin(), corners.end());
+        if (mark.meaning == Meaning::Bounds || mark.meaning == Meaning::Field) {
+            (mark.meaning == Meaning::Field ? regions : frames).emplace_back(corners.begin(), corners.end());
             return;
         }
         const auto& geometry = made_.world.shapes(mark.body)[mark.shape].geometry;

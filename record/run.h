@@ -15,6 +15,17 @@ struct Deepest {
     std::string who; // "parcel.3 on bin"
 };
 
+// What a run tells of its joints.
+struct JointsOfRun {
+    std::size_t count = 0;          // at the start
+    double stretch = 0, turned = 0; // the most by which one gave way along what it holds, m and rad
+    std::string stretched;          // which one
+    double force = 0, torque = 0;   // the strongest reaction, N and N m, mean over a tick
+    std::string strongest, most_twisted;
+    double strongest_time = 0;
+    std::vector<std::pair<std::string, double>> broken; // names and times
+};
+
 struct Summary {
     int dimension = 0;
     std::uint64_t seed = 0;
@@ -36,6 +47,8 @@ struct Summary {
     double energy_most = 0, energy_most_time = 0; // largest total
     double fastest_end = 0;                       // m/s, of any body at the end
     std::string fastest_who;
+    JointsOfRun joints;
+    std::size_t fields = 0;
     std::vector<std::string> warnings;
 };
 

@@ -5,9 +5,10 @@
 
 namespace astasis::scene::keys {
 
-inline constexpr const char* kScene[] = {
-    "$schema", "astasis_scene", "title",  "dimension", "gravity", "ticks_per_second", "substeps",
-    "seed",    "duration",      "bounds", "materials", "between", "sleeping",         "bodies"};
+inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title",     "dimension",
+                                         "gravity",  "ticks_per_second", "substeps",  "seed",
+                                         "duration", "bounds",           "materials", "between",
+                                         "sleeping", "bodies",           "joints",    "fields"};
 inline constexpr const char* kBounds[] = {"from", "to"};
 // What a material and a pair of materials may say of surfaces.
 inline constexpr const char* kMaterial[] = {"friction",
@@ -33,6 +34,25 @@ inline constexpr const char* kShape[] = {
 // Of shapes of every kind.
 inline constexpr std::string_view kEveryShape[] = {"shape",  "material",      "at",    "turn",
                                                    "layers", "collides_with", "group", "surface_velocity"};
+inline constexpr const char* kJoint[] = {"joint",     "name",      "body",           "to",
+                                         "row",       "at",        "at_body",        "at_to",
+                                         "collide",   "axis",      "axis_to",        "limits",
+                                         "limits_to", "motor",     "motor_to",       "length",
+                                         "spring",    "up",        "axle",           "suspension",
+                                         "travel",    "drive",     "steering",       "over",
+                                         "over_to",   "ratio",     "target",         "most",
+                                         "cone",      "cone_axis", "breaking_force", "breaking_torque",
+                                         "twist",     "friction"};
+inline constexpr std::string_view kEveryJoint[] = {
+    "joint",   "name",           "body",           "to", "row", "at", "at_body", "at_to",
+    "collide", "breaking_force", "breaking_torque"};
+inline constexpr const char* kLimits[] = {"lower", "upper", "restitution", "spring"};
+inline constexpr const char* kMotor[] = {"most", "speed", "target", "spring"};
+inline constexpr const char* kSpringing[] = {"frequency", "damping_ratio", "stiffness", "damping"};
+inline constexpr const char* kField[] = {
+    "field",      "within",   "acts_on",  "acceleration", "at",      "body",  "strength", "softening",
+    "pulls_back", "constant", "velocity", "drag",         "damping", "level", "density",  "flow"};
+inline constexpr std::string_view kEveryField[] = {"field", "within", "acts_on"};
 inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
 inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

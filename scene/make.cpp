@@ -93,6 +93,41 @@ template<int Dim> void add_entry(const BodyEntry<Dim>& entry, Random& random, Ma
     }
 }
 
+template<int Dim> BodyId body_named(const Made<Dim>& made, const std::string& name, const char* field) {
+    if (const auto id = made.find(name)) return *id;
+    throw Error(field, "\"" + name + "\"",
+                "the name of a body of this file; those of a grid are \"" + name + ".1\" and on");
+}
+
+template<int Dim> void add_joint(const JointEntry<Dim>& entry, Made<Dim>& made) {
+    const auto add = [&](const std::string& body, const std::string& to, const std::string& name) {
+        Joint<Dim> spec = entry.spec;
+        std::visit(
+            [&](auto& joint) {
+                joint.joins.a = body_named(made, body, "body");
+                if (!to.empty()) joint.joins.b = body_named(made, to, "to");
+                joint.joins.user_data = made.joint_names.size();
+            },
+            spec);
+        made.world.add_joint(spec);
+        made.joint_names.push_back(name);
+    };
+    const std::string name = !entry.name.empty() ? entry.name
+                             : entry.to.empty()  ? entry.kind + " of " + entry.body
+                                                 : entry.kind + " of " + entry.body + " to " + entry.to;
+    if (!entry.row) return add(entry.body, entry.to, name);
+    const auto numbered = [](const std::string& of, int k) { return of + "." + std::to_string(k); };
+    for (int k = 2; made.find(numbered(entry.body, k)); k++)
+        add(numbered(entry.body, k), numbered(entry.body, k - 1), numbered(name, k - 1));
+}
+
+template<int Dim> void add_field(const FieldEntry<Dim>& entry, Made<Dim>& made) {
+    Field<Dim> field = entry.spec;
+    if (!entry.body.empty())
+        std::get<Attraction<Dim>>(field.kind).body = body_named(made, entry.body, "body");
+    made.world.add_field(field);
+}
+
 }
 
 template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name) const {
@@ -102,16 +137,19 @@ template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name)
 }
 
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document) {
-    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}};
+    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}, {}};
     made.material_ids = add_materials(scene, made.world);
     Random random(scene.seed);
-    for (const auto& entry : scene.bodies) {
+    const auto add = [&](const auto& entry, const auto& adding) {
         try {
-            add_entry(entry, random, made);
+            adding();
         } catch (const Error& e) {
             throw FileError(document.place(entry.offset) + ": " + entry.path + ": " + e.what());
         }
-    }
+    };
+    for (const auto& entry : scene.bodies) add(entry, [&] { add_entry(entry, random, made); });
+    for (const auto& entry : scene.joints) add(entry, [&] { add_joint(entry, made); });
+    for (const auto& entry : scene.fields) add(entry, [&] { add_field(entry, made); });
     made.bounds = scene.bounds ? *scene.bounds : default_bounds(made.world);
     return made;
 }

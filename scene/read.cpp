@@ -2,6 +2,7 @@
 #include "scene/cursor.h"
 #include "scene/keys.h"
 #include "scene/read_geometry.h"
+#include "scene/read_joints.h"
 #include "scene/read_text.h"
 #include "scene/scene.h"
 
@@ -247,6 +248,15 @@ template<int Dim> Scene<Dim> read(const Cursor& c) {
         const auto [there, fresh] = names.emplace(scene.bodies.back().name, body.path());
         if (!fresh) body.at("name").fail("a name that no other body has; " + there->second + " has it");
     }
+    if (c.has("joints"))
+        for (const Cursor& joint : c.at("joints").items("a list of joints"))
+            scene.joints.push_back(read_joint<Dim>(joint));
+    if (c.has("fields"))
+        for (const Cursor& field : c.at("fields").items("a list of fields")) {
+            scene.fields.push_back(read_field<Dim>(field));
+            if (field.has("acts_on"))
+                scene.fields.back().spec.acts_on = read_layers(field.at("acts_on"), scene);
+        }
     return scene;
 }
 

@@ -51,6 +51,23 @@ template<int Dim> struct BodyEntry {
     std::string path;
 };
 
+// A joint of a file, or one for each neighbours in the grid of a body.
+template<int Dim> struct JointEntry {
+    std::string name, kind; // the name may be empty
+    std::string body, to;   // names; no `to` is the world
+    bool row = false;       // each of a grid to the one before it
+    Joint<Dim> spec;        // without ids
+    std::size_t offset = 0;
+    std::string path;
+};
+
+template<int Dim> struct FieldEntry {
+    Field<Dim> spec;
+    std::string body; // that attracts, or empty
+    std::size_t offset = 0;
+    std::string path;
+};
+
 template<int Dim> struct Scene {
     std::string title;
     WorldSpec<Dim> world;
@@ -61,6 +78,8 @@ template<int Dim> struct Scene {
     std::vector<BetweenEntry> between;
     std::vector<std::string> layers{"common"}; // the names of the bits, from the first
     std::vector<BodyEntry<Dim>> bodies;
+    std::vector<JointEntry<Dim>> joints;
+    std::vector<FieldEntry<Dim>> fields;
 };
 
 using AnyScene = std::variant<Scene<2>, Scene<3>>;
@@ -82,6 +101,7 @@ template<int Dim> struct Made {
     std::vector<std::string> names;
     std::map<std::string, MaterialId> material_ids;
     std::vector<std::vector<std::string>> materials; // of each body's shapes
+    std::vector<std::string> joint_names;            // of `world.joints()`, by their user data
     Bounds<Dim> bounds; // given, or around all that is at the start, three times as large
 
     std::optional<BodyId> find(const std::string& name) const;

@@ -13,11 +13,13 @@
 namespace astasis::tool {
 namespace {
 
-constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 9> kSwitches{{
+constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 11> kSwitches{{
     {"centres", &paint::Switches::centres},
     {"velocities", &paint::Switches::velocities},
     {"contacts", &paint::Switches::contacts},
     {"forces", &paint::Switches::forces},
+    {"joints", &paint::Switches::joints},
+    {"fields", &paint::Switches::fields},
     {"bounds", &paint::Switches::bounds},
     {"axes", &paint::Switches::axes},
     {"names", &paint::Switches::names},

@@ -55,6 +55,19 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     if (s.penetration_end.overlapping > 0)
         line("", fmt::format("at the end typically {} (root mean square of {} contacts)",
                              metres(s.penetration_end.typical), s.penetration_end.overlapping));
+    if (s.joints.count > 0) {
+        const record::JointsOfRun& j = s.joints;
+        line("joints", fmt::format("{}, gave way by {} at most{}", j.count, metres(j.stretch),
+                                   j.stretched.empty() ? "" : fmt::format(" ({})", j.stretched)));
+        if (j.force > 0)
+            line("", fmt::format("strongest reaction {:.4g} N ({}, at {:.2f} s)", j.force, j.strongest,
+                                 j.strongest_time));
+        if (j.torque > 1e-3)
+            line("", fmt::format("strongest torque {:.4g} N m ({})", j.torque, j.most_twisted));
+        for (const auto& [name, time] : j.broken)
+            line("broken joint", fmt::format("{}, at {:.2f} s", name, time));
+    }
+    if (s.fields > 0) line("fields", std::to_string(s.fields));
     line("energy", fmt::format("{:>12} {:>12} {:>12}", "kinetic", "potential", "total"));
     line("  start", fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.start.kinetic, s.start.potential,
                                 s.start.total()));

@@ -28,6 +28,14 @@ enum class Meaning : std::uint8_t {
     Bounds,       // area: the box along the axes around a shape
     Axis,         // line: an axis of a body's own frame; `vector` along it
     Name,         // text
+    Pin,          // point: where a joint lets two bodies turn against each other; `held` if the world is one
+    Weld,         // point: where a joint holds two bodies fast; `held` as well
+    Rail,         // line: along which a joint lets a body slide, through its anchor; `held` as well
+    Rod,          // line: between the ends of a joint that keeps their distance
+    Rope,         // line: the same of a rope, or a part of one that leads over a place of the world
+    Coil,         // line: between the ends of a spring, or of a pull to a place
+    Field,     // area: the region of a field; of a fluid what is below its level. In space the faces of a box
+    Attractor, // point: what a field pulls to
 };
 
 template<int Dim> struct Mark {
@@ -37,6 +45,8 @@ template<int Dim> struct Mark {
     BodyId body{};           // whose it is; of contacts and forces the second body
     std::uint32_t shape = 0; // among the body's shapes
     Vec<Dim> vector{};       // see Meaning; of a facet in space its normal, unit, outwards
+    JointId joint{};         // of the marks of joints, whose `body` is the first
+    bool held = false;       // by the world
 };
 
 // What draws. Places are those of the world, in metres. Areas are convex; in space their corners are
@@ -53,6 +63,7 @@ public:
 // What is drawn.
 template<int Dim> struct Shown {
     bool shapes = true, centres = true, velocities = true, contacts = true, forces = true;
+    bool joints = true, fields = true;
     bool links = false; // what hangs together: the islands, which sleep and wake whole
     bool bounds = false, axes = false;
     FunctionRef<std::string_view(BodyId)> name{}; // if given, each body's name is written at it

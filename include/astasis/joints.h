@@ -196,6 +196,7 @@ struct JointAxisState {
 template<int Dim> struct JointState {
     int axis_count = 0;
     std::array<JointAxisState, 3> axes{};
+    std::array<Vec<Dim>, 3> directions{}; // of the axes, in the world, unit; 0 of turns in the plane
     // What the first body was given in the last tick, at its anchor: mean force, N, and torque, N m.
     Vec<Dim> force{};
     Axial<Dim> torque{};

@@ -35,12 +35,12 @@ double counted_on(double angle, double before) {
 // base. Axes of a frame are its columns.
 template<int Dim> class Maker {
 public:
-    Maker(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b, JointRows<Dim>& out)
-        : joint_(joint), out_(out), arm_mover_(a.turn * math::widened(joint.at_a)),
-          arm_base_(b.turn * math::widened(joint.at_b)), place_mover_(a.centre + arm_mover_),
-          place_base_(b.centre + arm_base_), apart_(place_mover_ - place_base_),
-          mover_(product(a.turn, math::turn_of(joint.turn_a))),
-          base_(product(b.turn, math::turn_of(joint.turn_b))) {
+    Maker(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b, JointRows<Dim>& out,
+          Wants wants)
+        : joint_(joint), out_(out), wants_(wants), a_(a), b_(b),
+          arm_mover_(a.turn * math::widened(joint.at_a)), arm_base_(b.turn * math::widened(joint.at_b)),
+          place_mover_(a.centre + arm_mover_), place_base_(b.centre + arm_base_),
+          apart_(place_mover_ - place_base_) {
         out.count = 0;
         out.arm_a = arm_mover_;
     }
@@ -50,28 +50,41 @@ public:
 private:
     using AxialOf = std::conditional_t<Dim == 2, double, Wide3>;
 
-    JointRow<Dim>& next(Asks asks) {
+    struct Both {
+        Lever<Dim> mover, base;
+    };
+    // The axes of the frames, for joints that look at them.
+    void find_axes() {
+        mover_ = product(a_.turn, math::turn_of(joint_.turn_a));
+        base_ = product(b_.turn, math::turn_of(joint_.turn_b));
+    }
+    // Whether a free axis is looked at: its angle costs an arctangent.
+    bool looks_at(std::size_t axis) const {
+        const flow::JointAxis& of = joint_.axes[axis];
+        return wants_ == Wants::All || of.motor.most > 0 || of.limits.lower > -kUnlimited ||
+               of.limits.upper < kUnlimited;
+    }
+    JointRow<Dim>& next(Asks asks, const Both& levers, double position, bool turns) {
         JointRow<Dim>& row = out_.row[out_.count++];
-        row = {};
-        row.asks = asks;
+        row.a = levers.mover, row.b = levers.base, row.position = position;
+        row.asks = asks, row.turns = turns, row.axis = 0, row.most = 0, row.of = nullptr;
         return row;
     }
     static Lever<Dim> negative(Lever<Dim> lever) {
         for (double& x : lever) x = -x;
         return lever;
     }
-    struct Both {
-        Lever<Dim> mover, base;
-    };
     // The mover's anchor along a direction, against a place on the base.
     Both along(const Wide<Dim>& n, const Wide<Dim>& arm_base) const {
         Both out;
+        if (wants_ == Wants::Positions) return out;
         put(out.mover, n, cross(arm_mover_, n)), put(out.base, n, cross(arm_base, n));
         out.base = negative(out.base);
         return out;
     }
     Both about(const AxialOf& axis) const {
         Both out;
+        if (wants_ == Wants::Positions) return out;
         put(out.mover, {}, axis), put(out.base, {}, axis);
         out.base = negative(out.base);
         return out;
@@ -80,8 +93,7 @@ private:
     Both along_its(const Wide<Dim>& n) const { return along(n, arm_base_ + apart_); }
 
     void held(const Both& levers, double error, bool turns = false) {
-        JointRow<Dim>& row = next(Asks::Held);
-        row.a = levers.mover, row.b = levers.base, row.position = error, row.turns = turns;
+        next(Asks::Held, levers, error, turns);
     }
     // A free axis: its stops and its motor are rows where it has them.
     void free(std::size_t axis, const Both& levers, double position, bool turns) {
@@ -89,17 +101,11 @@ private:
         if (turns) position = counted_on(position, of.position);
         out_.axes[axis] = position, out_.axis_a[axis] = levers.mover, out_.axis_b[axis] = levers.base;
         const auto fill = [&](JointRow<Dim>& row) {
-            row.a = levers.mover, row.b = levers.base, row.position = position;
-            row.axis = static_cast<std::uint8_t>(axis), row.turns = turns;
+            row.axis = static_cast<std::uint8_t>(axis), row.of = &of, row.most = of.motor.most;
         };
-        if (of.limits.lower > -kUnlimited || of.limits.upper < kUnlimited) {
-            JointRow<Dim>& row = next(Asks::Range);
-            fill(row), row.limits = of.limits;
-        }
-        if (of.motor.most > 0) {
-            JointRow<Dim>& row = next(Asks::Drive);
-            fill(row), row.motor = of.motor;
-        }
+        if (of.limits.lower > -kUnlimited || of.limits.upper < kUnlimited)
+            fill(next(Asks::Range, levers, position, turns));
+        if (of.motor.most > 0) fill(next(Asks::Drive, levers, position, turns));
     }
 
     void point() {
@@ -129,6 +135,8 @@ private:
 
     const flow::Joint<Dim>& joint_;
     JointRows<Dim>& out_;
+    Wants wants_;
+    const WidePose<Dim>&a_, &b_;
     Wide<Dim> arm_mover_, arm_base_, place_mover_, place_base_, apart_;
     math::Turn<Dim> mover_, base_;
 };
@@ -144,6 +152,8 @@ template<> void Maker<3>::hold_turn() {
 
 template<> void Maker<2>::hinge() {
     point();
+    if (!looks_at(0)) return;
+    find_axes();
     const Wide2 &x = base_.column[0], &y = mover_.column[0];
     free(0, about(1), math::arc_tangent(cross(x, y), dot(x, y)), true);
 }
@@ -152,7 +162,7 @@ template<> void Maker<3>::hinge() {
     point();
     const auto &base = base_.column, &mover = mover_.column;
     square(base[0], mover[2]), square(base[1], mover[2]);
-    free(0, about(base[2]), turn_about(base[2], base[0], mover[0]), true);
+    if (looks_at(0)) free(0, about(base[2]), turn_about(base[2], base[0], mover[0]), true);
 }
 
 // The line is the first axis of the base.
@@ -179,6 +189,7 @@ template<> void Maker<2>::ball() {}
 template<> void Maker<3>::ball() {
     point();
     const auto &base = base_.column, &mover = mover_.column;
+    if (!looks_at(0) && !looks_at(1) && !(joint_.friction > 0)) return;
     const Wide3 across = cross(base[0], mover[0]);
     const double cosine = dot(base[0], mover[0]), swing = math::arc_tangent(math::norm(across), cosine);
     free(0, about(math::unit(across, base[2])), swing, true);
@@ -189,10 +200,8 @@ template<> void Maker<3>::ball() {
     free(1, about(mean), 2 * math::arc_tangent(x, w), true);
     if (!(joint_.friction > 0)) return;
     for (std::size_t k = 0; k < 3; k++) {
-        JointRow<3>& row = next(Asks::Drive);
-        const Both levers = about(base[k]);
-        row.a = levers.mover, row.b = levers.base, row.turns = true, row.axis = 2;
-        row.motor.most = joint_.friction;
+        JointRow<3>& row = next(Asks::Drive, about(base[k]), 0, true);
+        row.axis = 2, row.most = joint_.friction;
     }
 }
 
@@ -274,16 +283,15 @@ template<int Dim> void Maker<Dim>::tow() {
     for (int k = 0; k < Dim; k++) {
         Wide<Dim> n{};
         n[k] = 1;
-        const Both levers = along(n, arm_base_);
-        JointRow<Dim>& row = next(Asks::Drive);
-        row.a = levers.mover, row.b = levers.base, row.position = apart_[k], row.axis = 0;
-        row.motor = joint_.axes[0].motor;
+        JointRow<Dim>& row = next(Asks::Drive, along(n, arm_base_), apart_[k], false);
+        row.of = &joint_.axes[0];
         const double share = length > 0 ? std::fabs(apart_[k]) / length : 1;
-        row.motor.most *= static_cast<float>(std::max(share, kAcross));
+        row.most = joint_.axes[0].motor.most * static_cast<float>(std::max(share, kAcross));
     }
 }
 
 template<int Dim> void Maker<Dim>::make() {
+    if (Dim == 3 || joint_.kind != JointKind::Hinge) find_axes();
     switch (joint_.kind) {
     case JointKind::Hinge: return hinge();
     case JointKind::Slider: return slider();
@@ -304,8 +312,8 @@ template<int Dim> void Maker<Dim>::make() {
 
 template<int Dim>
 void find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
-               JointRows<Dim>& out) {
-    Maker<Dim>(joint, a, b, out).make();
+               JointRows<Dim>& out, Wants wants) {
+    Maker<Dim>(joint, a, b, out, wants).make();
 }
 
 template<int Dim> int axis_count(JointKind kind) {
@@ -318,8 +326,8 @@ template<int Dim> int axis_count(JointKind kind) {
     }
 }
 
-template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&);
-template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&);
+template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&, Wants);
+template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&, Wants);
 template int axis_count<2>(JointKind);
 template int axis_count<3>(JointKind);
 

@@ -28,10 +28,10 @@ template<int Dim> struct JointRow {
     Lever<Dim> a{}, b{};
     double position = 0; // m or rad: 0 is asked of what is held
     Asks asks = Asks::Held;
-    std::uint8_t axis = 0; // of the joint, if it is about a free one
-    bool turns = false;    // rad
-    Limits limits{};       // Range
-    Motor motor{};         // Drive
+    std::uint8_t axis = 0;               // of the joint, if it is about a free one
+    bool turns = false;                  // rad
+    float most = 0;                      // Drive: N or N m
+    const flow::JointAxis* of = nullptr; // whose stops or motor it has; null of friction
 };
 
 template<int Dim> struct JointRows {
@@ -48,15 +48,23 @@ template<int Dim> struct WidePose {
     math::Turn<Dim> turn{};
 };
 
-// The poses of both bodies, that of the world being `fixed`, relative to the centre of the first.
+enum class Wants : std::uint8_t {
+    Positions,
+    Rows,
+    All
+}; // of the rows alone; with levers; and of all free axes
+
+// Overwrites `out`, which points into the joint.
 template<int Dim>
 void find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
-               JointRows<Dim>& out);
+               JointRows<Dim>& out, Wants wants = Wants::All);
 
 // How many free axes a kind has.
 template<int Dim> int axis_count(flow::JointKind kind);
 
-extern template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&);
-extern template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&);
+extern template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&,
+                               Wants);
+extern template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&,
+                               Wants);
 
 }

@@ -28,6 +28,8 @@ constexpr double kBlow = 2;
 constexpr double kLeastDecay = 1e-9;
 // A stop or a motor is let go where its speed would leave it by more than that, m/s or rad/s.
 constexpr double kLetGo = 1e-9;
+// Friction is a motor that holds still.
+constexpr Motor kBrake{};
 // Rounds in which all rows change sets at once, and then one by one (Murty 1974).
 constexpr int kRoundsAtOnce = 4, kRounds = 10;
 
@@ -75,12 +77,14 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         Held h{};
         h.joint = j, h.fixed_b = joint.body_b == flow::kWorld;
         h.a = body_of(joint.body_a, bodies, rows), h.b = body_of(joint.body_b, bodies, rows);
-        find_rows(joint, bodies_[h.a].pose, h.fixed_b ? pose_b(h) : bodies_[h.b].pose, found_);
+        find_rows(joint, bodies_[h.a].pose, h.fixed_b ? pose_b(h) : bodies_[h.b].pose, found_, Wants::Rows);
         h.first = static_cast<std::uint32_t>(rows_.size()),
         h.count = static_cast<std::uint32_t>(found_.count);
         rows_.resize(rows_.size() + found_.count);
+        h.is_plain = true;
         for (std::size_t k = 0; k < found_.count; k++) {
             Row& row = rows_[h.first + k];
+            h.is_plain = h.is_plain && found_.row[k].asks == Asks::Held;
             row.impulse = joint.load[k] * seconds, row.before = joint.load_before[k] * seconds;
             row.is_free = true;
         }
@@ -88,7 +92,7 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
     }
     find_structure();
     before_.resize(bodies_.size()), x_.resize(rows_.size());
-    load(integrator), read_masses(integrator), find_rows_anew();
+    load(integrator), read_poses(integrator), read_masses(integrator), find_rows_anew();
     for (const Held& h : joints_)
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
@@ -160,7 +164,7 @@ template<int Dim> WidePose<Dim> JointSolver<Dim>::pose_b(const Held& h) const {
 // The rows where the bodies are, with their masses; impulses stay.
 template<int Dim> void JointSolver<Dim>::find_rows_anew() {
     for (Held& h : joints_) {
-        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_);
+        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_, Wants::Rows);
         h.arm_a = found_.arm_a;
         for (std::size_t k = 0; k < h.count; k++) {
             Row& row = rows_[h.first + k];
@@ -179,7 +183,8 @@ template<int Dim> void JointSolver<Dim>::soften(Row& row) const {
     row.soft = row.pull = 0;
     row.is_soft = false;
     if (row.is.asks == Asks::Held || !(row.own > 0)) return;
-    const Springing& s = row.is.asks == Asks::Range ? row.is.limits.spring : row.is.motor.spring;
+    if (row.is.of == nullptr) return;
+    const Springing& s = row.is.asks == Asks::Range ? row.is.of->limits.spring : row.is.of->motor.spring;
     if (s == Springing{}) return;
     row.is_soft = true;
     const double rate = s.frequency > 0 ? kTwoPi * s.frequency : std::sqrt(s.stiffness * row.own),
@@ -224,7 +229,6 @@ template<int Dim> void JointSolver<Dim>::load(const Integrator<Dim>& integrator)
         integrator.read_wide(b.row, b.v);
         before_[n] = b.v;
     }
-    read_poses(integrator);
 }
 
 template<int Dim> void JointSolver<Dim>::read_poses(const Integrator<Dim>& integrator) {
@@ -264,7 +268,7 @@ template<int Dim> double JointSolver<Dim>::error_of(const Held& h, Row& r) const
 // A range is at one of its stops, or at none: it is free to move.
 template<int Dim> void JointSolver<Dim>::choose_stop(Row& r) {
     if (r.is.asks != Asks::Range) return;
-    const Limits& l = r.is.limits;
+    const Limits& l = r.is.of->limits;
     const bool lower = r.is.position - l.lower <= l.upper - r.is.position;
     r.stop = lower ? l.lower : l.upper;
     const double beyond = lower ? r.stop - r.is.position : r.is.position - r.stop;
@@ -280,7 +284,7 @@ template<int Dim> void JointSolver<Dim>::choose_stop(Row& r) {
 template<int Dim> bool JointSolver<Dim>::meet_stop(Row& r) {
     if (r.is.asks != Asks::Range || r.is_soft) return false;
     const bool was_free = r.is_free;
-    const Limits& l = r.is.limits;
+    const Limits& l = r.is.of->limits;
     if (l.lower == l.upper) return false;
     if (r.is.position < l.lower || r.is.position > l.upper) {
         r.stop = r.is.position < l.lower ? l.lower : l.upper;
@@ -292,7 +296,7 @@ template<int Dim> bool JointSolver<Dim>::meet_stop(Row& r) {
 template<int Dim>
 void JointSolver<Dim>::correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
     project_poses(bodies, integrator);
-    load(integrator), read_masses(integrator);
+    load(integrator), read_poses(integrator), read_masses(integrator);
     turn_half();
     store(integrator);
 }
@@ -305,7 +309,7 @@ void JointSolver<Dim>::project_poses(const flow::Bodies<Dim>& bodies, Integrator
     for (Body& b : bodies_) b.v = {};
     for (std::size_t n = 0; n < bodies_.size(); n++) before_[n] = bodies_[n].v;
     for (const Held& h : joints_) {
-        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_);
+        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_, Wants::Positions);
         for (std::size_t k = 0; k < h.count; k++) {
             Row& r = rows_[h.first + k];
             r.last = r.is.position, r.moved = 0;
@@ -380,19 +384,20 @@ template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, Row& r) {
     const auto spring = [&](double error) { return r.soft * (r.first - r.pull * error); };
     if (r.is.asks == Asks::Range) {
         if (r.is_soft) r.wanted = spring(r.is.position - r.stop);
-        else if (const double now = speed(h, r); r.stop == r.is.limits.lower ? now < 0 : now > 0)
-            r.wanted = -r.is.limits.restitution * now;
+        else if (const double now = speed(h, r); r.stop == r.is.of->limits.lower ? now < 0 : now > 0)
+            r.wanted = -r.is.of->limits.restitution * now;
         return;
     }
-    const Motor& m = r.is.motor;
-    r.most = m.most < kUnlimited ? m.most * seconds_ : kInfinite, r.least = -r.most;
+    const Motor& m = r.is.of == nullptr ? kBrake : r.is.of->motor;
+    r.most = r.is.most < kUnlimited ? double{r.is.most} * seconds_ : kInfinite, r.least = -r.most;
     const double to_go = m.target ? *m.target - r.is.position : 0;
     if (r.is_soft) r.wanted = m.target ? spring(-to_go) : r.soft * r.first + m.speed;
     else if (!m.target) r.wanted = m.speed;
     else {
         // No faster than it can still stop.
-        const double brakes =
-                         m.most < kUnlimited ? std::sqrt(2 * std::fabs(to_go) * r.own * m.most) : kInfinite,
+        const double brakes = r.is.most < kUnlimited
+                                  ? std::sqrt(2 * std::fabs(to_go) * r.own * double{r.is.most})
+                                  : kInfinite,
                      fastest = std::min(m.speed > 0 ? double{m.speed} : kInfinite, brakes);
         r.wanted = std::clamp(to_go / seconds_, -fastest, fastest);
     }
@@ -433,11 +438,11 @@ template<int Dim> void JointSolver<Dim>::foresee(Row& r) {
         return;
     }
     const bool is_motor = r.is.asks == Asks::Drive;
-    if (is_motor && !r.is.motor.target) {
+    if (is_motor && !r.is.of->motor.target) {
         r.impulse = 0;
         return;
     }
-    const double to = is_motor ? double{*r.is.motor.target} : r.stop;
+    const double to = is_motor ? double{*r.is.of->motor.target} : r.stop;
     r.impulse = std::clamp(-2 * r.pull * (r.is.position - to), r.least, r.most);
 }
 
@@ -474,6 +479,7 @@ template<int Dim> void JointSolver<Dim>::fill(std::size_t part) {
         if (p.a == q.b && !q.fixed_b) add(a, over_b);
         if (p.b == q.a && !p.fixed_b) add(b, over_a);
         if (p.b == q.b && !p.fixed_b) add(b, over_b);
+        if (p.is_plain && q.is_plain) return;
         for (std::uint32_t r = 0; r < p.count; r++)
             for (std::uint32_t c = 0; c < q.count; c++) {
                 const bool both = rows_[p.first + r].is_free && rows_[q.first + c].is_free;

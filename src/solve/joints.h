@@ -79,8 +79,8 @@ private:
     struct Held {                  // a joint
         std::uint32_t joint, a, b; // its index, and its bodies here
         std::uint32_t first, count;
-        bool fixed_b;
-        Lever<Dim> sum{}; // impulse on the first body in this tick, turning about its anchor
+        bool fixed_b, is_plain; // whether the world holds it; whether nothing of it is bounded
+        Lever<Dim> sum{};       // impulse on the first body in this tick, turning about its anchor
         math::Wide<Dim> arm_a{};
         std::array<double, 3> motor{}, stop{};
     };

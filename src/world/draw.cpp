@@ -104,8 +104,70 @@ public:
             if (shown_.contacts) pen_.point(c.position, meaning(Meaning::Contact, c.normal));
         }
     }
+    void joints() {
+        for (const JointId id : world_.joints()) {
+            const JointState<Dim> state = world_.joint_state(id);
+            if (state.broken) continue;
+            const Joint<Dim>& joint = world_.joint(id);
+            const Joined<Dim>& joins =
+                std::visit([](const auto& kind) -> const Joined<Dim>& { return kind.joins; }, joint);
+            mark_ = {};
+            mark_.body = joins.a, mark_.motion = world_.motion(joins.a),
+            mark_.asleep = world_.is_asleep(joins.a);
+            mark_.joint = id, mark_.held = !joins.b;
+            std::visit([&](const auto& kind) { tell(kind, state); }, joint);
+        }
+    }
+    void fields() {
+        mark_ = {};
+        for (const FieldId id : world_.fields()) {
+            const Field<Dim>& field = world_.field(id);
+            std::optional<Bounds<Dim>> region = field.within;
+            if (const auto* fluid = std::get_if<Buoyancy<Dim>>(&field.kind)) {
+                if (!region) region = window_;
+                region->high.y = std::min(region->high.y, fluid->level);
+            }
+            if (region && region->low.y < region->high.y) box(*region, Meaning::Field);
+            const auto* attraction = std::get_if<Attraction<Dim>>(&field.kind);
+            if (attraction == nullptr) continue;
+            pen_.point(attraction->body ? world_.centre_of_mass(*attraction->body) : attraction->centre,
+                       meaning(Meaning::Attractor));
+        }
+    }
 
 private:
+    // The symbols of a joint, by its kind; what turns about a point has a pin there.
+    template<typename Kind> void tell(const Kind&, const JointState<Dim>& s) {
+        pen_.point(s.anchor_a, meaning(Meaning::Pin));
+    }
+    void tell(const Weld<Dim>&, const JointState<Dim>& s) { pen_.point(s.anchor_a, meaning(Meaning::Weld)); }
+    void tell(const Slider<Dim>&, const JointState<Dim>& s) { rail(s); }
+    void tell(const Wheel<Dim>&, const JointState<Dim>& s) {
+        rail(s);
+        pen_.point(s.anchor_a, meaning(Meaning::Pin));
+    }
+    void tell(const Rod<Dim>&, const JointState<Dim>& s) { between(s, Meaning::Rod); }
+    void tell(const Rope<Dim>&, const JointState<Dim>& s) { between(s, Meaning::Rope); }
+    void tell(const Spring<Dim>&, const JointState<Dim>& s) { between(s, Meaning::Coil); }
+    void tell(const Tow<Dim>&, const JointState<Dim>& s) { between(s, Meaning::Coil); }
+    void tell(const Gear<Dim>&, const JointState<Dim>&) {} // its wheels have pins
+    void tell(const Pulley<Dim>& j, const JointState<Dim>& s) {
+        const Mark<Dim>& mark = meaning(Meaning::Rope);
+        pen_.line(s.anchor_a, j.over_a, mark), pen_.line(j.over_a, j.over_b, mark);
+        pen_.line(j.over_b, s.anchor_b, mark);
+    }
+    void between(const JointState<Dim>& s, Meaning what) { pen_.line(s.anchor_a, s.anchor_b, meaning(what)); }
+    // About twice as long as the body is wide.
+    void rail(const JointState<Dim>& s) {
+        float reach = 0.1f;
+        for (const auto& shape : world_.shapes(mark_.body)) {
+            const float width = thickness_of(shape);
+            if (math::is_finite(width)) reach = std::max(reach, width);
+        }
+        const Vec<Dim> way = s.directions[0] * reach;
+        pen_.line(s.anchor_a - way, s.anchor_a + way, meaning(Meaning::Rail, s.directions[0]));
+    }
+
     const Mark<Dim>& meaning(Meaning m, Vec<Dim> vector = {}) {
         mark_.meaning = m, mark_.vector = vector;
         return mark_;
@@ -160,11 +222,11 @@ private:
         return {at + (to_middle - outward * dot(to_middle, outward)), 0.75f * length(size)};
     }
 
-    void box(const Bounds<2>& b) {
+    void box(const Bounds<2>& b, Meaning what = Meaning::Bounds) {
         corners_.assign({b.low, {b.high.x, b.low.y}, b.high, {b.low.x, b.high.y}});
-        pen_.area(corners_, meaning(Meaning::Bounds));
+        pen_.area(corners_, meaning(what));
     }
-    void box(const Bounds<3>& b) {
+    void box(const Bounds<3>& b, Meaning what = Meaning::Bounds) {
         const auto corner = [&](int i) {
             return Point<3>{i & 1 ? b.high.x : b.low.x, i & 2 ? b.high.y : b.low.y,
                             i & 4 ? b.high.z : b.low.z};
@@ -175,7 +237,7 @@ private:
             corners_.clear();
             for (const int i : kFaces[f]) corners_.push_back(corner(i));
             const Vec3 axis = Axes<3>::kUnit[static_cast<std::size_t>(f / 2)];
-            pen_.area(corners_, meaning(Meaning::Bounds, f % 2 == 0 ? -axis : axis));
+            pen_.area(corners_, meaning(what, f % 2 == 0 ? -axis : axis));
         }
     }
 
@@ -207,8 +269,10 @@ private:
 template<int Dim> void draw(const World<Dim>& world, Pen<Dim>& pen, const Shown<Dim>& shown) {
     if (!(shown.fineness > 0)) throw Error("fineness", base::number(shown.fineness), "above 0 (m)");
     Telling<Dim> telling(world, pen, shown);
+    if (shown.fields) telling.fields();
     telling.bodies(true);
     telling.bodies(false);
+    if (shown.joints) telling.joints();
     if (shown.links) telling.links();
     if (shown.velocities) telling.velocities();
     if (shown.contacts || shown.forces) telling.contacts();

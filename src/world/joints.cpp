@@ -44,6 +44,13 @@ template<int Dim> JointState<Dim> state_of(const flow::Joint<Dim>& joint, const 
         double speed = rate<Dim>(rows.axis_a[k], bodies.velocity[joint.body_a]);
         if (joint.body_b != flow::kWorld) speed += rate<Dim>(rows.axis_b[k], bodies.velocity[joint.body_b]);
         axis.speed = static_cast<float>(speed);
+        const solve::Lever<Dim>& lever = rows.axis_a[k];
+        for (int i = 0; i < Dim; i++)
+            out.directions[k][i] = static_cast<float>(lever[static_cast<std::size_t>(i)]);
+        if constexpr (Dim == 3)
+            if (out.directions[k] == Vec<Dim>{})
+                for (int i = 0; i < Dim; i++)
+                    out.directions[k][i] = static_cast<float>(lever[static_cast<std::size_t>(3 + i)]);
         if (joint.broken) continue;
         axis.motor = joint.motor_load[k], axis.stop = joint.stop_load[k];
     }
