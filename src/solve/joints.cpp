@@ -93,6 +93,18 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
     find_structure();
     before_.resize(bodies_.size()), x_.resize(rows_.size());
     load(integrator), read_poses(integrator), read_masses(integrator), find_rows_anew();
+    begin_motors(integrator);
+    for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
+}
+
+template<int Dim> bool has_target(const JointRow<Dim>& row) {
+    return row.asks == Asks::Drive && row.of != nullptr && row.of->motor.target.has_value();
+}
+
+template<int Dim> void JointSolver<Dim>::begin_motors(const Integrator<Dim>& integrator) {
+    bool used = false;
+    for (std::size_t part = 0; part < system_.part_count(); part++) used = find_moves(part) || used;
+    if (used) load(integrator);
     for (const Held& h : joints_)
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
@@ -103,7 +115,36 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
                 r.is_free = std::fabs(r.impulse) < r.most &&
                             std::fabs(speed(h, r) - r.wanted) < kAtSpeed * (1 + std::fabs(r.wanted));
         }
-    for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
+}
+
+// What a unit impulse of each motor changes of its speed while joints hold and stops do not: how fast it can
+// brake. Returns whether velocities were used for that.
+template<int Dim> bool JointSolver<Dim>::find_moves(std::size_t part) {
+    const auto for_rows = [&](const auto& visit) {
+        for (const std::uint32_t j : system_.blocks_of(part))
+            for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++)
+                visit(joints_[j], rows_[n], n);
+    };
+    bool any = false;
+    for_rows([&](const Held&, Row& r, std::uint32_t) {
+        any = any || has_target(r.is);
+        if (has_target(r.is) || r.is.asks == Asks::Range) r.is_free = false;
+    });
+    if (any) fill(part);
+    for_rows([&](const Held& h, Row& motor, std::uint32_t) {
+        if (!has_target(motor.is)) return;
+        for (const std::uint32_t j : system_.blocks_of(part))
+            bodies_[joints_[j].a].v = {}, bodies_[joints_[j].b].v = {};
+        give(h, motor, 1);
+        for_rows([&](const Held& k, Row& r, std::uint32_t n) { x_[n] = r.is_free ? -speed(k, r) : 0; });
+        system_.solve(part, x_);
+        for_rows([&](const Held& k, Row& r, std::uint32_t n) {
+            if (r.is_free) give(k, r, x_[n]);
+        });
+        motor.moves = std::max(speed(h, motor), 0.0);
+    });
+    for_rows([&](const Held&, Row& r, std::uint32_t) { choose_stop(r); });
+    return any;
 }
 
 template<int Dim> void JointSolver<Dim>::find_structure() {
@@ -396,7 +437,7 @@ template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, Row& r) {
     else {
         // No faster than it can still stop.
         const double brakes = r.is.most < kUnlimited
-                                  ? std::sqrt(2 * std::fabs(to_go) * r.own * double{r.is.most})
+                                  ? std::sqrt(2 * std::fabs(to_go) * r.moves * double{r.is.most})
                                   : kInfinite,
                      fastest = std::min(m.speed > 0 ? double{m.speed} : kInfinite, brakes);
         r.wanted = std::clamp(to_go / seconds_, -fastest, fastest);
@@ -515,6 +556,31 @@ template<int Dim> bool JointSolver<Dim>::change_sets(std::size_t part, bool one_
     return changed;
 }
 
+// A motor and a stop of its axis that is touched are one row twice: the stop holds what the motor presses
+// into it with all its force; it lets go of what the motor takes away, and of what one without bounds holds
+// there. Returns whether a set has changed.
+template<int Dim> bool JointSolver<Dim>::part_from_stop(const Held& h, Row& drive) {
+    if (!drive.is_free || drive.is_soft) return false;
+    for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+        Row& stop = rows_[n];
+        if (stop.is.asks != Asks::Range || stop.is.axis != drive.is.axis || !stop.is_free || stop.is_soft)
+            continue;
+        const bool both = stop.least < 0 && stop.most > 0;
+        const double into = stop.most > 0 ? -drive.wanted : drive.wanted;
+        if (drive.most < kInfinite && (both || into > 0)) {
+            const double most = drive.wanted < 0 ? -drive.most : drive.most;
+            give(h, drive, most - drive.impulse);
+            drive.impulse = most, drive.is_free = false;
+        } else {
+            if (both || into > 0) drive.wanted = 0;
+            give(h, stop, -stop.impulse);
+            stop.impulse = 0, stop.is_free = false;
+        }
+        return true;
+    }
+    return false;
+}
+
 template<int Dim> void JointSolver<Dim>::solve_part(std::size_t part) {
     const auto for_rows = [&](const auto& visit) {
         for (const std::uint32_t j : system_.blocks_of(part))
@@ -532,6 +598,7 @@ template<int Dim> void JointSolver<Dim>::solve_part(std::size_t part) {
         if (!r.is_bounded) return;
         const bool is_inside = r.least < r.impulse && r.impulse < r.most, can_be = r.least < r.most;
         if (r.is_free ? !can_be : is_inside) r.is_free = !r.is_free, refill = true;
+        if (r.is.asks == Asks::Drive && part_from_stop(h, r)) refill = true;
         if (!r.is_free) hold(h, r);
     });
     for (int round = 0; round < kRounds; round++) {

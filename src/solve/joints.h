@@ -5,11 +5,11 @@
 // chain is as stiff as one joint, whatever hangs from it. In each substep, with a velocity v and the gain g
 // of free motion:
 //   begin    the impulses of the substep before act again, as a part of g
-//   correct  after the poses have moved by v - g/2: they are taken to the nearest ones, by their masses, at
-//   which all
-//            that is held holds; half of each impulse now acts along the rows as they are there
-//   settle   after contacts: impulses so that velocities agree with all rows; again after each further pass
-//   of theirs
+//   correct  after the poses have moved by v - g/2: they are taken to the nearest ones, by their masses,
+//   where
+//            all that is held holds; half of each impulse now acts along the rows as they are there
+//   settle   after contacts: impulses so that velocities agree with all rows; again after each of their
+//            further passes
 // For what only joints hold this is RATTLE (Andersen 1983; Hairer, Lubich, Wanner 2006, Geometric Numerical
 // Integration, sect. VII.1.4), which is symplectic: swings keep their energy over thousands of periods. The
 // impulse that takes poses to where it holds is a part of that, but of no body that precesses: along a thin
@@ -21,8 +21,8 @@
 // held back from where it would go (a pivoting scheme for the linear complementarity problem; Judice and
 // Pires 1994).
 //
-// O(rows of the joints) a substep for chains and trees; nothing is allocated while the joints stay. Tested by
-// tests/solve/joints_test.cpp and tests/world/joints_test.cpp.
+// O(rows of the joints) a substep for chains and trees, and as much again a tick for each motor with a
+// target; nothing is allocated while the joints stay. Tested by tests/world/joints_test.cpp.
 #pragma once
 
 #include "solve/block_system.h"
@@ -68,6 +68,7 @@ private:
         JointRow<Dim> is{};
         Lever<Dim> over_a{}, over_b{}; // a and b over the inertia
         double own = 0;                // what a unit impulse changes of its speed
+        double moves = 0;              // of a motor with a target: the same with all that is joined to it
         double soft = 0;               // impulse times it is the speed by which the row gives way to damping
         double pull = 0;               // half of a spring's impulse in a substep, per m or rad
         double impulse = 0, before = 0, first = 0, second = 0, least = 0, most = 0, wanted = 0;
@@ -90,6 +91,9 @@ private:
     void find_structure();
     void read_masses(const Integrator<Dim>& integrator);
     void find_rows_anew();
+    void begin_motors(const Integrator<Dim>& integrator);
+    bool find_moves(std::size_t part);
+    bool part_from_stop(const Held& h, Row& drive);
     void soften(Row& row) const;
     WidePose<Dim> pose_b(const Held& h) const;
     double speed(const Held& h, const Row& r) const;
@@ -120,7 +124,6 @@ private:
     std::vector<std::uint32_t> here_; // of each row of the integrator: its body here, 0 if it has none
     std::vector<Lever<Dim>> before_;  // velocities as they were loaded
     std::vector<double> x_;
-    std::vector<std::uint8_t> stale_; // parts whose system is to be filled anew
     JointRows<Dim> found_;
     BlockSystem system_;
     // The structure for which the system stands.

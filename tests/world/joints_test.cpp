@@ -140,6 +140,37 @@ TYPED_TEST(JointsTest, AMotorReachesItsSpeedAndItsTarget) {
     }
 }
 
+// A motor whose limit is touched leaves it when it is to go the other way, presses on it with all its force
+// when it is not, and brakes in time for its target however the arm hangs on its pin: it overshoots by no
+// more than a twentieth of the way.
+TYPED_TEST(JointsTest, AMotorAtAStopLeavesItAndBrakesInTime) {
+    constexpr int D = TypeParam::value;
+    for (const float fastest : {0.0f, 3.0f}) {
+        World<D> world(test::weightless<D>());
+        const BodyId arm = add_box<D>(world, {0.75f, 0}, {1.5f, 0.1f});
+        const JointId joint = world.add_joint(hinge<D>({.a = arm, .at = Point<D>{}}, {.lower = 0, .upper = 2},
+                                                       {.most = 40, .speed = fastest, .target = 0.8f}));
+        float farthest = 0;
+        for (int tick = 0; tick < 240; tick++) {
+            test::step(world, 1);
+            farthest = std::max(farthest, world.joint_state(joint).axes[0].position);
+        }
+        EXPECT_NEAR(world.joint_state(joint).axes[0].position, 0.8, 1e-3) << fastest;
+        EXPECT_LT(farthest, 0.84) << fastest;
+        world.set_motor(joint, {.most = 40, .speed = -5});
+        test::step(world, 240);
+        EXPECT_NEAR(world.joint_state(joint).axes[0].position, 0, 1e-5);
+        EXPECT_NEAR(world.joint_state(joint).axes[0].motor, -40, 0.1);
+        EXPECT_NEAR(world.joint_state(joint).axes[0].stop, 40, 0.1);
+        world.set_motor(joint, {.most = kUnlimited, .speed = -5});
+        test::step(world, 10);
+        EXPECT_NEAR(world.joint_state(joint).axes[0].position, 0, 1e-5);
+        world.set_motor(joint, {.most = kUnlimited, .speed = 5});
+        test::step(world, 10);
+        EXPECT_NEAR(world.joint_state(joint).axes[0].speed, 5, 1e-3);
+    }
+}
+
 // A motor that is too weak stalls, and tells that it does by its torque.
 TYPED_TEST(JointsTest, AWeakMotorStalls) {
     constexpr int D = TypeParam::value;
