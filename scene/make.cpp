@@ -4,7 +4,9 @@
 #include "scene/random.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <string_view>
 
 namespace astasis::scene {
 namespace {
@@ -99,6 +101,24 @@ template<int Dim> BodyId body_named(const Made<Dim>& made, const std::string& na
                 "the name of a body of this file; those of a grid are \"" + name + ".1\" and on");
 }
 
+// The library's name of a joint's part as a key of the file.
+std::string key_of(const std::string& field) {
+    static constexpr std::array<std::array<std::string_view, 2>, 10> kKeys{{{"on_a", "at_body"},
+                                                                            {"on_b", "at_to"},
+                                                                            {"axis_a", "axis"},
+                                                                            {"axis_b", "axis_to"},
+                                                                            {"over_a", "over"},
+                                                                            {"over_b", "over_to"},
+                                                                            {"limits_a", "limits"},
+                                                                            {"limits_b", "limits_to"},
+                                                                            {"motor_a", "motor"},
+                                                                            {"motor_b", "motor_to"}}};
+    for (const auto& [name, key] : kKeys)
+        if (field.starts_with(name) && (field.size() == name.size() || field[name.size()] == '.'))
+            return std::string(key) + field.substr(name.size());
+    return field;
+}
+
 template<int Dim> void add_joint(const JointEntry<Dim>& entry, Made<Dim>& made) {
     const auto add = [&](const std::string& body, const std::string& to, const std::string& name) {
         Joint<Dim> spec = entry.spec;
@@ -109,7 +129,11 @@ template<int Dim> void add_joint(const JointEntry<Dim>& entry, Made<Dim>& made) 
                 joint.joins.user_data = made.joint_names.size();
             },
             spec);
-        made.world.add_joint(spec);
+        try {
+            made.world.add_joint(spec);
+        } catch (const Error& e) {
+            throw Error(key_of(e.field()), e.given(), e.accepted());
+        }
         made.joint_names.push_back(name);
     };
     const std::string name = !entry.name.empty() ? entry.name

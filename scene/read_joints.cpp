@@ -191,7 +191,7 @@ const auto& kind_of(const Cursor& c, const char* key, const Kinds& all, const au
     for (const auto& [k, value] : c.members())
         if (std::find(std::begin(of_every), std::end(of_every), k) == std::end(of_every) &&
             std::find(kind->keys.begin(), kind->keys.end(), k) == kind->keys.end())
-            value.fail_because("a " + name + " has no " + k);
+            value.fail_because(name + " has no " + k);
     return *kind;
 }
 

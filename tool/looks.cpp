@@ -111,11 +111,10 @@ void add_looks(CLI::App& command, Looks& looks) {
     };
     add("--picture", looks.picture, "FILE", "The picture, a .png or .svg file");
     add("--show", looks.show, "LIST",
-        "What is drawn beside the shapes, with commas between: centres, velocities, contacts, forces (these "
-        "by "
-        "default), bounds, axes, names, islands (links of what sleeps and wakes together), paths (of swept "
-        "bodies "
-        "in a run); or shapes, for nothing else");
+        "What is drawn beside the shapes, with commas between: centres, velocities, contacts, forces, "
+        "joints, fields (these by default), bounds, axes, names, islands (links of what sleeps and wakes "
+        "together), "
+        "paths (of swept bodies in a run); or shapes, for nothing else");
     add("--size", looks.size, "WxH", "Pixels; 1280x800 by default");
     add("--eye", looks.eye, "X,Y,Z", "Where a picture in space is seen from, m; chosen to fit by default");
     add("--target", looks.target, "X,Y,Z", "What is in its middle, m");

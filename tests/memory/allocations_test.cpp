@@ -110,6 +110,30 @@ TYPED_TEST(Allocations, NoneInACrashAfterAFirst) {
     EXPECT_GT(made, 0);
 }
 
+// A chain that swings with a motor at its end and a spring on its load, in wind and over an attractor.
+TYPED_TEST(Allocations, NoneWithJointsAndFields) {
+    constexpr int D = TypeParam::value;
+    World<D> world = heap<D>(12);
+    world.set_sleeping(false);
+    std::optional<BodyId> before;
+    for (int k = 0; k < 12; k++) {
+        const double x = 0.4 * k;
+        const BodyId link =
+            world.add({.pose = {{x + 0.2, 8}, {}}, .shapes = {{Capsule<D>{{-0.15f, 0}, {0.15f, 0}, 0.05f}}}});
+        world.add_joint(Hinge<D>{.joins = {.a = link, .b = before, .at = Point<D>{x, 8}},
+                                 .limits = {.lower = -1, .upper = 1},
+                                 .motor = {.most = 0.2f}});
+        before = link;
+    }
+    world.add_joint(Spring<D>{.joins = {.a = *before, .at = Point<D>{6, 9}}});
+    world.add_field({.kind = Wind<D>{.velocity = {2, 0}, .drag = 0.1f}});
+    world.add_field({.kind = Attraction<D>{.centre = {0, 20}, .strength = 5}});
+    test::step(world, 300);
+    const long before_all = allocations;
+    test::step(world, 600);
+    EXPECT_EQ(allocations - before_all, 0);
+}
+
 TYPED_TEST(Allocations, NoneInAQuery) {
     constexpr int D = TypeParam::value;
     World<D> world = heap<D>(40);

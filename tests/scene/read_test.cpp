@@ -344,6 +344,11 @@ TEST(Schema, HasTheKeysOfTheReader) {
     expect_keys(defs.at("between"), keys::kBetween);
     expect_keys(defs.at("body"), keys::kBody);
     expect_keys(defs.at("shape"), keys::kShape);
+    expect_keys(defs.at("joint"), keys::kJoint);
+    expect_keys(defs.at("limits"), keys::kLimits);
+    expect_keys(defs.at("motor"), keys::kMotor);
+    expect_keys(defs.at("springing"), keys::kSpringing);
+    expect_keys(defs.at("field"), keys::kField);
     expect_keys(defs.at("body").at("properties").at("repeat"), keys::kRepeat);
     expect_keys(defs.at("body").at("properties").at("spread"), keys::kSpread);
     const auto expect_words = [](const nlohmann::json& words, auto& known) {

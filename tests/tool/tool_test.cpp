@@ -160,6 +160,27 @@ TEST_F(Tool, PicturesAreWrittenWholeOrNotAtAll) {
     EXPECT_EQ(files(), (std::vector<std::string>{"a.png", "b.svg"}));
 }
 
+TEST_F(Tool, SummariesTellOfJointsAndFields) {
+    const Outcome arm = astasis("run " + scene("diverter_arm") + " --duration 2 --picture arm.png");
+    ASSERT_EQ(arm.status, 0) << arm.out;
+    EXPECT_TRUE(std::regex_search(arm.out, std::regex("joints +5, gave way by [0-9.]+ um at most \\(")));
+    EXPECT_TRUE(
+        std::regex_search(arm.out, std::regex("strongest reaction [0-9.]+ N \\(.*, at [0-9.]+ s\\)")));
+    EXPECT_TRUE(has(arm, "strongest torque 60 N m (crank pin)")); // its motor is at its most
+    const Outcome post = astasis("run " + scene("magnet_post") + " --duration 1");
+    ASSERT_EQ(post.status, 0) << post.out;
+    EXPECT_TRUE(std::regex_search(post.out, std::regex("fields +2")));
+}
+
+// Joints are drawn unless they are not asked for: the picture of an arm has more in it with them.
+TEST_F(Tool, PicturesShowJointsAndFields) {
+    for (const char* name : {"diverter_arm", "magnet_post", "kerb_cart"}) {
+        ASSERT_EQ(astasis("draw " + scene(name) + " --picture with.svg --show joints,fields").status, 0);
+        ASSERT_EQ(astasis("draw " + scene(name) + " --picture without.svg --show shapes").status, 0);
+        EXPECT_GT(read("with.svg").size(), read("without.svg").size()) << name;
+    }
+}
+
 TEST_F(Tool, DrawDrawsWithoutStepping) {
     const Outcome plane = astasis("draw " + scene("two_pucks"));
     ASSERT_EQ(plane.status, 0) << plane.out;

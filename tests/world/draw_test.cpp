@@ -121,5 +121,39 @@ TYPED_TEST(DrawTest, SwitchesSayWhatIsDrawn) {
     EXPECT_EQ(test::error_of([&] { draw(world, shapes, {.fineness = 0}); }).field(), "fineness");
 }
 
+// Each joint has a symbol of its kind at its anchors, each field its region or what it pulls to.
+TYPED_TEST(DrawTest, JointsAndFieldsHaveTheirSymbols) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const auto box = [&](float x) {
+        return world.add({.pose = {{x, 0}, {}}, .shapes = {{test::cube<D>(0.5f)}}});
+    };
+    const BodyId a = box(0), b = box(2);
+    const Joined<D> joins{.a = a, .b = b};
+    world.add_joint(Hinge<D>{.joins = {.a = a, .at = Point<D>{0, 1}}});
+    world.add_joint(Slider<D>{.joins = joins});
+    world.add_joint(Weld<D>{.joins = joins});
+    world.add_joint(Rod<D>{.joins = joins});
+    world.add_joint(Rope<D>{.joins = joins, .length = 3});
+    world.add_joint(Spring<D>{.joins = joins});
+    world.add_joint(Pulley<D>{.joins = joins, .over_a = {0, 4}, .over_b = {2, 4}});
+    world.add_field({.kind = Attraction<D>{.centre = {5, 5}, .strength = 1}});
+    world.add_field({.kind = UniformField<D>{{1, 0}}, .within = Bounds<D>{{-1, -1}, {3, 3}}});
+    Notes<D> notes;
+    draw(world, notes, {.joints = true, .fields = true});
+    EXPECT_EQ(notes.count[Meaning::Pin], 1);
+    EXPECT_EQ(notes.count[Meaning::Rail], 1);
+    EXPECT_EQ(notes.count[Meaning::Weld], 1);
+    EXPECT_EQ(notes.count[Meaning::Rod], 1);
+    EXPECT_EQ(notes.count[Meaning::Rope], 1 + 3) << "a rope and the three parts of a pulley's";
+    EXPECT_EQ(notes.count[Meaning::Coil], 1);
+    EXPECT_EQ(notes.count[Meaning::Attractor], 1);
+    EXPECT_EQ(notes.count[Meaning::Field], D == 2 ? 1 : 6);
+    Notes<D> without;
+    draw(world, without, {.joints = false, .fields = false});
+    for (const Meaning m : {Meaning::Pin, Meaning::Rail, Meaning::Coil, Meaning::Field, Meaning::Attractor})
+        EXPECT_EQ(without.count[m], 0);
+}
+
 }
 }
