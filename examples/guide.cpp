@@ -1,6 +1,7 @@
 // The snippets of docs/guide.md, in its order; each prints what the guide shows.
 #include <astasis/astasis.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <map>
@@ -115,13 +116,46 @@ void push_it() {
     // end
 }
 
+void join_it() {
+    std::puts("== joined");
+    World2 world;
+    const BodyId arm = world.add({.pose = {{0.6, 2}}, .shapes = {{Box2::sized(1.2f, 0.1f), {}, 133}}});
+    // step 6
+    const JointId pin = world.add_joint(Hinge<2>{
+        .joins = {.a = arm, .at = {{0, 2}}}, // to the world; `.b` would be another body
+        .limits = between(degrees(-30), degrees(90)),
+        .motor = {.most = 300, .speed = 2, .target = static_cast<float>(degrees(60).in_radians())},
+    });
+    for (int tick = 0; tick < 120; tick++) world.step();
+    const JointAxisState axis = world.joint_state(pin).axes[0];
+    std::printf("arm at %.1f degrees, held by %.1f of 300 N m\n",
+                static_cast<double>(axis.position) * 57.29578, static_cast<double>(axis.motor));
+    // end
+    World2 table({.gravity = {}});
+    const BodyId puck = table.add({.pose = {{1, 0}}, .shapes = {{Circle{0.1f}}}});
+    const float k = 39.478418f * table.mass(puck).mass; // a swing a second
+    // step 6, a field
+    const auto pull = [k](const FieldBody<2>& body) { // N, towards the middle
+        return FieldForce<2>{(body.centre - Point2{0, 0}) * -k};
+    };
+    table.add_field({.kind = OwnField<2>{pull}});
+    float farthest = 0;
+    for (int tick = 0; tick < 60 * 20; tick++) {
+        table.step();
+        if (tick >= 60 * 19)
+            farthest = std::max(farthest, std::fabs(static_cast<float>(table.pose(puck).position.x)));
+    }
+    std::printf("after 20 swings it still comes %.4f m far\n", static_cast<double>(farthest));
+    // end
+}
+
 void watch_it() {
     std::puts("== watched");
     World2 world;
     const Material lively{.restitution = 0.5f};
     world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}, lively}}});
     const BodyId ball = world.add({.pose = {{0, 1}}, .shapes = {{Circle{0.1f}, lively}}});
-    // step 6
+    // step 7
     std::puts("   time s   height m   kinetic J   total J   overlap mm");
     for (int tick = 0; tick <= 60; tick++) {
         if (tick % 15 == 0) {
@@ -146,7 +180,7 @@ void find_faults() {
     std::puts("== faults");
     World2 world({.gravity = {}});
     world.add({.motion = Motion::Static, .pose = {{2, 0}}, .shapes = {{Box2::sized(0.01f, 2)}}});
-    // step 7
+    // step 8
     const BodyId swept = world.add({.velocity = {400, 0}, .shapes = {{Circle{0.02f}}}});
     const BodyId not_swept = world.add(
         {.pose = {{0, 0.2}}, .velocity = {400, 0}, .shapes = {{Circle{0.02f}}}, .sweep = Sweep::None});
@@ -162,7 +196,7 @@ void find_faults() {
 
 void tune_it() {
     std::puts("== tuned");
-    // step 8
+    // step 9
     for (const double rate : {30.0, 60.0, 120.0}) {
         World2 world({.tick = 1 / rate});
         world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
@@ -188,6 +222,7 @@ int main() {
     step_it();
     carry_poses();
     push_it();
+    join_it();
     watch_it();
     find_faults();
     tune_it();

@@ -18,3 +18,7 @@ draw drum_floor drum_floor
 draw tote_bin_rays tote_bin --rays scenes/tote_bin.rays.json
 draw islands parcel_chute --show islands
 draw swept_paths sorter_gate --show paths
+draw diverter_arm diverter_arm --at 2
+draw yard_crane yard_crane --at 6
+draw magnet_post magnet_post --at 2
+draw kerb_cart kerb_cart --at 3

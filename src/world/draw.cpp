@@ -118,7 +118,7 @@ public:
             std::visit([&](const auto& kind) { tell(kind, state); }, joint);
         }
     }
-    void fields() {
+    void regions() {
         mark_ = {};
         for (const FieldId id : world_.fields()) {
             const Field<Dim>& field = world_.field(id);
@@ -128,11 +128,14 @@ public:
                 region->high.y = std::min(region->high.y, fluid->level);
             }
             if (region && region->low.y < region->high.y) box(*region, Meaning::Field);
-            const auto* attraction = std::get_if<Attraction<Dim>>(&field.kind);
-            if (attraction == nullptr) continue;
-            pen_.point(attraction->body ? world_.centre_of_mass(*attraction->body) : attraction->centre,
-                       meaning(Meaning::Attractor));
         }
+    }
+    void attractors() {
+        mark_ = {};
+        for (const FieldId id : world_.fields())
+            if (const auto* pull = std::get_if<Attraction<Dim>>(&world_.field(id).kind))
+                pen_.point(pull->body ? world_.centre_of_mass(*pull->body) : pull->centre,
+                           meaning(Meaning::Attractor));
     }
 
 private:
@@ -269,9 +272,10 @@ private:
 template<int Dim> void draw(const World<Dim>& world, Pen<Dim>& pen, const Shown<Dim>& shown) {
     if (!(shown.fineness > 0)) throw Error("fineness", base::number(shown.fineness), "above 0 (m)");
     Telling<Dim> telling(world, pen, shown);
-    if (shown.fields) telling.fields();
+    if (shown.fields) telling.regions();
     telling.bodies(true);
     telling.bodies(false);
+    if (shown.fields) telling.attractors();
     if (shown.joints) telling.joints();
     if (shown.links) telling.links();
     if (shown.velocities) telling.velocities();
