@@ -6,7 +6,7 @@ builds=${*:-release gcc-debug clang-debug clang-release} # release: as users bui
 for b in $builds; do build "$b"; done
 out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT
-for scene in parcel_chute belt_line mixed_goods tote_bin tube_rack; do
+for scene in parcel_chute belt_line mixed_goods tote_bin tube_rack diverter_arm kerb_cart steps_dummy; do
   for b in $builds; do
     "build/$b/tool/astasis" run "scenes/$scene.json" --duration 6 --csv "$out/$scene-$b.csv" >/dev/null
   done

@@ -175,9 +175,10 @@ void Islands<Dim>::find_deficits(const flow::Bodies<Dim>& bodies, std::span<cons
         deficit_[island] += kFound * gravity * through_[k] - m.force;
     }
     // Joints and contacts are solved in turn, and find each other's loads by further passes.
-    for (const std::uint32_t i : jointed_) deficit_[i] = 1;
+    for (const std::uint32_t i : jointed_)
+        if (manifolds_[i] > 0) deficit_[i] = 1;
     for (std::uint32_t i = 0; i < wanted_.size(); i++) wanted_[i].unconverged = deficit_[i] > 0;
-    for (const std::uint32_t i : jointed_) manifolds_[i] += kJointCost;
+    for (const std::uint32_t i : jointed_) joint_work_[i] += kJointCost;
 }
 
 // A pass hands a load on by about one body, and towers whose contacts are firmer than that follows sway for
@@ -202,7 +203,7 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
                         const Vec<Dim>& gravity, float tick, int substeps, float compliance,
                         std::span<const flow::JointEdge> joints, std::size_t joint_count) {
     const float seconds = tick / static_cast<float>(substeps);
-    base::make_room(fast_, bodies.moving);
+    base::make_room(fast_, bodies.moving), base::make_room(joint_work_, bodies.moving);
     for (auto* v : {&parent_, &order_, &manifolds_, &further_}) base::make_room(*v, bodies.moving);
     for (auto* v : {&through_, &known_}) base::make_room(*v, edges.size());
     for (auto* v : {&wanted_, &treatments_}) base::make_room(*v, bodies.moving);
@@ -217,7 +218,7 @@ void Islands<Dim>::find(const flow::Bodies<Dim>& bodies, std::span<const flow::M
     give_ = compliance * length(gravity) * seconds * seconds;
     wanted_.assign(bodies.moving, {}), treatments_.assign(bodies.moving, {});
     manifolds_.assign(bodies.moving, 0), deficit_.assign(bodies.moving, 0);
-    fast_.assign(bodies.moving, 0);
+    fast_.assign(bodies.moving, 0), joint_work_.assign(bodies.moving, 0);
     want_levels(bodies, manifolds, edges, tick);
     joints_ = joint_count;
     jointed_.clear();
@@ -236,17 +237,17 @@ void Islands<Dim>::decide(const flow::Bodies<Dim>& bodies, std::span<const flow:
     };
     // Of so many passes at a level, beyond the plain treatment.
     const auto passes = [&](std::uint32_t island, int level, int count) {
-        return static_cast<std::uint64_t>(
-            std::ldexp(kCostOfIterations * manifolds_[island] * substeps * count, level));
+        const auto a_pass = kCostOfIterations * manifolds_[island] + joint_work_[island];
+        return static_cast<std::uint64_t>(std::ldexp(a_pass * substeps * count, level));
     };
     const auto cost = [&](std::uint32_t island, int level) {
-        return passes(island, level, kPlainPasses) - plain(manifolds_[island]);
+        return passes(island, level, kPlainPasses) - plain(manifolds_[island] + joint_work_[island]);
     };
     budget.begin(plain(edges.size() + kJointCost * joints_), share, bodies.moving);
     for (std::uint32_t i = 0; i < bodies.moving; i++) {
         if (parent_[i] != i) continue;
         treatments_[i].exact = manifolds_[i] == 0 && share > 0; // it may meet something within the tick
-        if (manifolds_[i] == 0) continue;
+        if (manifolds_[i] + joint_work_[i] == 0) continue;
         const std::uint64_t now = std::min(cost(i, wanted_[i].level), std::uint64_t{0xffffffff});
         if (std::fabs(static_cast<double>(now) - claims[i]) > kSameClaim * claims[i])
             claims[i] = static_cast<std::uint32_t>(now);

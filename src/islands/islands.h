@@ -42,7 +42,7 @@ inline constexpr int kPlainPasses = 2, kUnconvergedPasses = 5; // of a substep
 inline constexpr double kCostOfIterations = 1.5;
 
 // A joint costs as much as so many manifolds: see bench/joints_bench.
-inline constexpr std::uint32_t kJointCost = 2;
+inline constexpr std::uint32_t kJointCost = 8;
 
 template<int Dim> class Islands {
 public:
@@ -92,10 +92,10 @@ private:
     std::vector<float> through_, known_; // by manifold
     std::vector<std::uint32_t> order_;   // bodies by depth
     std::vector<std::uint32_t> parent_;
-    // By root: how much load its contacts miss of a tenth of what they bear, its manifolds and joints, what
-    // it wants, what it gets.
+    // By root: how much load its contacts miss of a tenth of what they bear, its manifolds, what its
+    // joints cost, what it wants, what it gets.
     std::vector<float> deficit_;
-    std::vector<std::uint32_t> manifolds_;
+    std::vector<std::uint32_t> manifolds_, joint_work_;
     std::size_t joints_ = 0;
     std::vector<std::uint32_t> jointed_; // the root of each joint
     std::vector<Treatment> wanted_, treatments_;

@@ -9,8 +9,12 @@ namespace {
 
 constexpr std::uint32_t kMostRows = 8;
 
+// Sizes that the compiler knows are unrolled; N = 0 is one that it does not know.
+template<std::uint32_t N> constexpr std::uint32_t known(std::uint32_t n) { return N == 0 ? n : N; }
+
 // L L^T of a dense block in place, and the inverses of L's diagonal; implied rows have an inverse of 0.
-void factor_block(double* m, std::uint32_t n, double* inverse) {
+template<std::uint32_t N> void factor_block(double* m, std::uint32_t size, double* inverse) {
+    const std::uint32_t n = known<N>(size);
     double own[kMostRows];
     for (std::uint32_t i = 0; i < n; i++) own[i] = inverse[i]; // see factor(): its entry before elimination
     for (std::uint32_t j = 0; j < n; j++) {
@@ -27,7 +31,9 @@ void factor_block(double* m, std::uint32_t n, double* inverse) {
 }
 
 // Rows of `m`, each of n numbers, times the inverse of L^T.
-void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t n, const double* inverse) {
+template<std::uint32_t N>
+void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t size, const double* inverse) {
+    const std::uint32_t n = known<N>(size);
     for (std::uint32_t r = 0; r < rows; r++) {
         double* row = m + r * n;
         for (std::uint32_t j = 0; j < n; j++) {
@@ -39,14 +45,64 @@ void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t n
 }
 
 // m -= p q^T, of p's rows and q's rows, each of n numbers.
+template<std::uint32_t N>
 void subtract_product(double* m, const double* p, std::uint32_t rows_p, const double* q, std::uint32_t rows_q,
-                      std::uint32_t n) {
+                      std::uint32_t size) {
+    const std::uint32_t n = known<N>(size);
     for (std::uint32_t i = 0; i < rows_p; i++)
         for (std::uint32_t j = 0; j < rows_q; j++) {
             double sum = 0;
             for (std::uint32_t k = 0; k < n; k++) sum += p[i * n + k] * q[j * n + k];
             m[i * rows_q + j] -= sum;
         }
+}
+
+// The two ways through a block: x = L^-1 x, and x = L^-T x.
+template<std::uint32_t N>
+void solve_down(double* x, const double* l, const double* inverse, std::uint32_t size) {
+    const std::uint32_t n = known<N>(size);
+    for (std::uint32_t j = 0; j < n; j++) {
+        double sum = x[j];
+        for (std::uint32_t k = 0; k < j; k++) sum -= l[j * n + k] * x[k];
+        x[j] = sum * inverse[j];
+    }
+}
+template<std::uint32_t N>
+void solve_up(double* x, const double* l, const double* inverse, std::uint32_t size) {
+    const std::uint32_t n = known<N>(size);
+    for (std::uint32_t j = n; j-- > 0;) {
+        double sum = x[j];
+        for (std::uint32_t k = j + 1; k < n; k++) sum -= l[k * n + j] * x[k];
+        x[j] = sum * inverse[j];
+    }
+}
+// y -= m x, and x -= m^T y, of m with `rows` rows of n numbers.
+template<std::uint32_t N>
+void take_down(double* y, std::uint32_t rows, const double* m, const double* x, std::uint32_t size) {
+    const std::uint32_t n = known<N>(size);
+    for (std::uint32_t i = 0; i < rows; i++) {
+        double sum = 0;
+        for (std::uint32_t k = 0; k < n; k++) sum += m[i * n + k] * x[k];
+        y[i] -= sum;
+    }
+}
+template<std::uint32_t N>
+void take_up(double* x, std::uint32_t size, const double* m, const double* y, std::uint32_t rows) {
+    const std::uint32_t n = known<N>(size);
+    for (std::uint32_t i = 0; i < rows; i++)
+        for (std::uint32_t k = 0; k < n; k++) x[k] -= m[i * n + k] * y[i];
+}
+
+// Calls with a size that the compiler knows, for those of the common joints.
+template<typename Call> void with_size(std::uint32_t size, const Call& call) {
+    switch (size) {
+    case 1: return call.template operator()<1>();
+    case 2: return call.template operator()<2>();
+    case 3: return call.template operator()<3>();
+    case 5: return call.template operator()<5>();
+    case 6: return call.template operator()<6>();
+    default: return call.template operator()<0>();
+    }
 }
 
 }
@@ -156,61 +212,47 @@ void BlockSystem::factor(std::size_t part) {
         double* inverse = values_.data() + node.inverse;
         for (std::uint32_t i = 0; i < node.size; i++) inverse[i] = values_[node.diagonal + i * node.size + i];
     }
-    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
-        const Node& node = nodes_[n];
-        double *m = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
-        factor_block(m, node.size, inverse);
-        const std::uint32_t first = node.first_link, end = nodes_[n + 1].first_link;
-        for (std::uint32_t p = first; p < end; p++)
-            divide_rows(values_.data() + links_[p].values, nodes_[links_[p].node].size, m, node.size,
-                        inverse);
-        const std::uint32_t* update = updates_.data() + node.first_update;
-        for (std::uint32_t p = first; p < end; p++)
-            for (std::uint32_t q = first; q <= p; q++)
-                subtract_product(values_.data() + *update++, values_.data() + links_[p].values,
-                                 nodes_[links_[p].node].size, values_.data() + links_[q].values,
-                                 nodes_[links_[q].node].size, node.size);
-    }
+    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++)
+        with_size(nodes_[n].size, [&]<std::uint32_t N>() { eliminate<N>(n); });
+}
+
+template<std::uint32_t N> void BlockSystem::eliminate(std::uint32_t n) {
+    const Node& node = nodes_[n];
+    double* const values = values_.data();
+    double *m = values + node.diagonal, *inverse = values + node.inverse;
+    factor_block<N>(m, node.size, inverse);
+    const std::uint32_t first = node.first_link, end = nodes_[n + 1].first_link;
+    for (std::uint32_t p = first; p < end; p++)
+        divide_rows<N>(values + links_[p].values, nodes_[links_[p].node].size, m, node.size, inverse);
+    const std::uint32_t* update = updates_.data() + node.first_update;
+    for (std::uint32_t p = first; p < end; p++)
+        for (std::uint32_t q = first; q <= p; q++)
+            subtract_product<N>(values + *update++, values + links_[p].values, nodes_[links_[p].node].size,
+                                values + links_[q].values, nodes_[links_[q].node].size, node.size);
 }
 
 void BlockSystem::solve(std::size_t part, std::span<double> x) const {
-    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
-        const Node& node = nodes_[n];
-        const double *l = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
-        double* own = x.data() + node.first;
-        const std::uint32_t size = node.size;
-        for (std::uint32_t j = 0; j < size; j++) {
-            double sum = own[j];
-            for (std::uint32_t k = 0; k < j; k++) sum -= l[j * size + k] * own[k];
-            own[j] = sum * inverse[j];
-        }
-        for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
-            const double* m = values_.data() + links_[p].values;
-            const Node& other = nodes_[links_[p].node];
-            for (std::uint32_t i = 0; i < other.size; i++) {
-                double sum = 0;
-                for (std::uint32_t k = 0; k < size; k++) sum += m[i * size + k] * own[k];
-                x[other.first + i] -= sum;
+    const double* const values = values_.data();
+    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++)
+        with_size(nodes_[n].size, [&]<std::uint32_t N>() {
+            const Node& node = nodes_[n];
+            double* own = x.data() + node.first;
+            solve_down<N>(own, values + node.diagonal, values + node.inverse, node.size);
+            for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+                const Node& other = nodes_[links_[p].node];
+                take_down<N>(x.data() + other.first, other.size, values + links_[p].values, own, node.size);
             }
-        }
-    }
-    for (std::uint32_t n = part_first_[part + 1]; n-- > part_first_[part];) {
-        const Node& node = nodes_[n];
-        const double *l = values_.data() + node.diagonal, *inverse = values_.data() + node.inverse;
-        double* own = x.data() + node.first;
-        const std::uint32_t size = node.size;
-        for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
-            const double* m = values_.data() + links_[p].values;
-            const Node& other = nodes_[links_[p].node];
-            for (std::uint32_t i = 0; i < other.size; i++)
-                for (std::uint32_t k = 0; k < size; k++) own[k] -= m[i * size + k] * x[other.first + i];
-        }
-        for (std::uint32_t j = size; j-- > 0;) {
-            double sum = own[j];
-            for (std::uint32_t k = j + 1; k < size; k++) sum -= l[k * size + j] * own[k];
-            own[j] = sum * inverse[j];
-        }
-    }
+        });
+    for (std::uint32_t n = part_first_[part + 1]; n-- > part_first_[part];)
+        with_size(nodes_[n].size, [&]<std::uint32_t N>() {
+            const Node& node = nodes_[n];
+            double* own = x.data() + node.first;
+            for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+                const Node& other = nodes_[links_[p].node];
+                take_up<N>(own, node.size, values + links_[p].values, x.data() + other.first, other.size);
+            }
+            solve_up<N>(own, values + node.diagonal, values + node.inverse, node.size);
+        });
 }
 
 }

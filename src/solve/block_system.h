@@ -74,6 +74,7 @@ private:
         bool is_coupled; // else it is filled in by elimination
     };
     void find_order(std::span<const Block> blocks, std::span<const Couple> couples);
+    template<std::uint32_t N> void eliminate(std::uint32_t node);
     void lay_out(std::span<const Block> blocks, std::span<const Couple> couples);
 
     std::vector<std::uint32_t> order_, part_first_{0};

@@ -64,18 +64,21 @@ std::uint32_t JointSolver<Dim>::body_of(std::uint32_t place, const flow::Bodies<
 
 template<int Dim>
 void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::span<const std::uint32_t> which,
-                                  const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> rows,
-                                  const Integrator<Dim>& integrator, double seconds) {
+                                  std::span<const std::uint8_t> further, const flow::Bodies<Dim>& bodies,
+                                  std::span<const std::uint32_t> rows, const Integrator<Dim>& integrator,
+                                  double seconds) {
     all_ = &joints, seconds_ = seconds;
+    any_further_ = std::find(further.begin(), further.end(), true) != further.end();
     joints_.clear(), bodies_.clear(), rows_.clear();
     if (which.empty()) return;
     base::make_room(here_, integrator.row_count());
     here_.assign(integrator.row_count(), 0);
     bodies_.emplace_back();
-    for (const std::uint32_t j : which) {
+    for (std::size_t n = 0; n < which.size(); n++) {
+        const std::uint32_t j = which[n];
         const flow::Joint<Dim>& joint = joints[j];
         Held h{};
-        h.joint = j, h.fixed_b = joint.body_b == flow::kWorld;
+        h.joint = j, h.further = further[n] != 0, h.fixed_b = joint.body_b == flow::kWorld;
         h.a = body_of(joint.body_a, bodies, rows), h.b = body_of(joint.body_b, bodies, rows);
         find_rows(joint, bodies_[h.a].pose, h.fixed_b ? pose_b(h) : bodies_[h.b].pose, found_, Wants::Rows);
         h.first = static_cast<std::uint32_t>(rows_.size()),
@@ -445,11 +448,13 @@ template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, Row& r) {
 }
 
 template<int Dim> void JointSolver<Dim>::settle(Integrator<Dim>& integrator, bool is_first) {
+    if (!is_first && !any_further_) return;
     load(integrator);
     if (is_first)
         for (const Held& h : joints_)
             for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
-    solve_all();
+    for (std::size_t part = 0; part < system_.part_count(); part++)
+        if (is_first || joints_[system_.blocks_of(part).front()].further) solve_part(part);
     store(integrator);
 }
 
@@ -500,32 +505,29 @@ template<int Dim> void JointSolver<Dim>::end() {
     }
 }
 
-template<int Dim> void JointSolver<Dim>::solve_all() {
-    for (std::size_t part = 0; part < system_.part_count(); part++) solve_part(part);
-}
-
+// Of the blocks on the diagonal the lower triangle is enough.
 template<int Dim> void JointSolver<Dim>::fill(std::size_t part) {
     system_.fill(part, [&](std::uint32_t i, std::uint32_t k, double* to) {
         const Held &p = joints_[i], &q = joints_[k];
-        const auto add = [&](auto lever, auto over) {
+        const Row *const rows_p = rows_.data() + p.first, *const rows_q = rows_.data() + q.first;
+        const bool own = i == k;
+        const auto add = [&](Lever<Dim> JointRow<Dim>::*lever, Lever<Dim> Row::*over) {
             for (std::uint32_t r = 0; r < p.count; r++)
-                for (std::uint32_t c = 0; c < q.count; c++)
-                    to[r * q.count + c] += product(lever(rows_[p.first + r]), over(rows_[q.first + c]));
+                for (std::uint32_t c = 0; c < (own ? r : q.count); c++)
+                    to[r * q.count + c] += product(rows_p[r].is.*lever, rows_q[c].*over);
         };
-        const auto a = [](const Row& r) -> const Lever<Dim>& { return r.is.a; };
-        const auto b = [](const Row& r) -> const Lever<Dim>& { return r.is.b; };
-        const auto over_a = [](const Row& r) -> const Lever<Dim>& { return r.over_a; };
-        const auto over_b = [](const Row& r) -> const Lever<Dim>& { return r.over_b; };
-        if (p.a == q.a) add(a, over_a);
-        if (p.a == q.b && !q.fixed_b) add(a, over_b);
-        if (p.b == q.a && !p.fixed_b) add(b, over_a);
-        if (p.b == q.b && !p.fixed_b) add(b, over_b);
+        if (p.a == q.a) add(&JointRow<Dim>::a, &Row::over_a);
+        if (p.a == q.b && !q.fixed_b) add(&JointRow<Dim>::a, &Row::over_b);
+        if (p.b == q.a && !p.fixed_b) add(&JointRow<Dim>::b, &Row::over_a);
+        if (p.b == q.b && !p.fixed_b) add(&JointRow<Dim>::b, &Row::over_b);
+        if (own)
+            for (std::uint32_t r = 0; r < p.count; r++) to[r * p.count + r] = rows_p[r].own;
         if (p.is_plain && q.is_plain) return;
         for (std::uint32_t r = 0; r < p.count; r++)
             for (std::uint32_t c = 0; c < q.count; c++) {
-                const bool both = rows_[p.first + r].is_free && rows_[q.first + c].is_free;
+                const bool both = rows_p[r].is_free && rows_q[c].is_free;
                 double& entry = to[r * q.count + c];
-                if (i == k && r == c) entry = both ? entry + rows_[p.first + r].soft : 1;
+                if (own && r == c) entry = both ? entry + rows_p[r].soft : 1;
                 else if (!both) entry = 0;
             }
     });

@@ -37,10 +37,10 @@ namespace astasis::solve {
 template<int Dim> class JointSolver {
 public:
     // Takes over those of `joints` that `which` names, whose bodies stand in `rows` of the integrator, 0 for
-    // what never moves; and finds their rows.
+    // what never moves; and finds their rows. `further` says of each whether its island has further passes.
     void begin_tick(std::vector<flow::Joint<Dim>>& joints, std::span<const std::uint32_t> which,
-                    const flow::Bodies<Dim>& bodies, std::span<const std::uint32_t> rows,
-                    const Integrator<Dim>& integrator, double seconds);
+                    std::span<const std::uint8_t> further, const flow::Bodies<Dim>& bodies,
+                    std::span<const std::uint32_t> rows, const Integrator<Dim>& integrator, double seconds);
     bool is_empty() const { return joints_.empty(); }
     void begin(Integrator<Dim>& integrator);
     void correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
@@ -80,8 +80,9 @@ private:
     struct Held {                  // a joint
         std::uint32_t joint, a, b; // its index, and its bodies here
         std::uint32_t first, count;
-        bool fixed_b, is_plain; // whether the world holds it; whether nothing of it is bounded
-        Lever<Dim> sum{};       // impulse on the first body in this tick, turning about its anchor
+        // Whether the world holds it; nothing of it is bounded; it is settled again after further passes.
+        bool fixed_b, is_plain, further;
+        Lever<Dim> sum{}; // impulse on the first body in this tick, turning about its anchor
         math::Wide<Dim> arm_a{};
         std::array<double, 3> motor{}, stop{};
     };
@@ -109,7 +110,6 @@ private:
     void project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
     void move_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
     void turn_half();
-    void solve_all();
     void solve_part(std::size_t part);
     void fill(std::size_t part);
     bool change_sets(std::size_t part, bool one_only);
@@ -118,6 +118,7 @@ private:
 
     const std::vector<flow::Joint<Dim>>* all_ = nullptr;
     double seconds_ = 0;
+    bool any_further_ = false;
     std::vector<Body> bodies_;
     std::vector<Row> rows_;
     std::vector<Held> joints_;

@@ -142,10 +142,13 @@ void Advance<Dim>::want_levels_of_joints(const AdvanceSettings<Dim>& settings,
 template<int Dim>
 void Advance<Dim>::sort_joints(const Surroundings<Dim>& around, const flow::Bodies<Dim>& bodies) {
     for (auto& joints : joints_by_) joints.clear();
+    for (auto& further : further_by_) further.clear();
     for (const std::uint32_t j : around.active_joints) {
         const flow::Joint<Dim>& joint = (*around.joints)[j];
         const bool a = joint.body_a < bodies.moving && bodies.mass[joint.body_a].inverse_mass > 0;
-        joints_by_[islands_.treatment_of(a ? joint.body_a : joint.body_b).level].push_back(j);
+        const auto& treatment = islands_.treatment_of(a ? joint.body_a : joint.body_b);
+        joints_by_[treatment.level].push_back(j),
+            further_by_[treatment.level].push_back(treatment.unconverged);
     }
 }
 
@@ -263,7 +266,8 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     const bool has_joints = !joints_by_[t].empty();
     solve::JointSolver<Dim>& joints = joints_[t];
     if (has_joints)
-        joints.begin_tick(*run.around.joints, joints_by_[t], run.bodies, rows_, integrator_, run.seconds);
+        joints.begin_tick(*run.around.joints, joints_by_[t], further_by_[t], run.bodies, rows_, integrator_,
+                          run.seconds);
     const bool has_fields = run.around.fields != nullptr;
     if (has_fields)
         fields_.begin_tick(*run.around.fields, run.bodies, bodies_, rows_, integrator_, run.seconds);

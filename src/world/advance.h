@@ -293,6 +293,8 @@ private:
     std::vector<float> pulls_; // by body: forces of its joints at their arms, N m
     // Joints of each level: the structure of their system is kept from tick to tick.
     std::array<std::vector<std::uint32_t>, islands::kMostLevel + 1> joints_by_;
+    std::array<std::vector<std::uint8_t>, islands::kMostLevel + 1>
+        further_by_; // whether they have further passes
     std::array<solve::JointSolver<Dim>, islands::kMostLevel + 1> joints_;
     std::vector<float> softness_; // by manifold
     std::vector<solve::Found> found_, found_again_;
