@@ -34,6 +34,14 @@
 
 namespace astasis::solve {
 
+inline constexpr double kInfinite = 1e300; // an impulse without a bound
+
+template<std::size_t N> double product(const std::array<double, N>& a, const std::array<double, N>& b) {
+    double sum = 0;
+    for (std::size_t k = 0; k < N; k++) sum += a[k] * b[k];
+    return sum;
+}
+
 template<int Dim> class JointSolver {
 public:
     // Takes over those of `joints` that `which` names, whose bodies stand in `rows` of the integrator, 0 for
@@ -97,8 +105,13 @@ private:
     bool part_from_stop(const Held& h, Row& drive);
     void soften(Row& row) const;
     WidePose<Dim> pose_b(const Held& h) const;
-    double speed(const Held& h, const Row& r) const;
-    void give(const Held& h, const Row& r, double impulse);
+    double speed(const Held& h, const Row& r) const {
+        return product(r.is.a, bodies_[h.a].v) + product(r.is.b, bodies_[h.b].v);
+    }
+    void give(const Held& h, const Row& r, double impulse) {
+        auto &a = bodies_[h.a].v, &b = bodies_[h.b].v;
+        for (std::size_t k = 0; k < kDof; k++) a[k] += r.over_a[k] * impulse, b[k] += r.over_b[k] * impulse;
+    }
     template<typename Impulse> void give_all(const Impulse& impulse);
     void load(const Integrator<Dim>& integrator);
     void store(Integrator<Dim>& integrator, bool as_gain = false);
