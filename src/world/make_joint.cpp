@@ -99,6 +99,9 @@ public:
                                       : a_.pose.position;
         if (!joins_.on_a) joins_.on_a = to_local(a_.pose, at);
         if (b_ != nullptr && !joins_.on_b) joins_.on_b = to_local(b_->pose, at);
+        // As it stands then, it can be given once more.
+        if (b_ != nullptr) joins_.at.reset();
+        else joins_.at = at;
         set_anchors(at);
     }
     // Each anchor by itself.
