@@ -66,7 +66,8 @@ private:
     }
     JointRow<Dim>& next(Asks asks, const Both& levers, double position, bool turns) {
         JointRow<Dim>& row = out_.row[out_.count++];
-        row.a = levers.mover, row.b = levers.base, row.position = position;
+        if (wants_ != Wants::Positions) row.a = levers.mover, row.b = levers.base;
+        row.position = position;
         row.asks = asks, row.turns = turns, row.axis = 0, row.most = 0, row.of = nullptr;
         return row;
     }
@@ -99,7 +100,8 @@ private:
     void free(std::size_t axis, const Both& levers, double position, bool turns) {
         const flow::JointAxis& of = joint_.axes[axis];
         if (turns) position = counted_on(position, of.position);
-        out_.axes[axis] = position, out_.axis_a[axis] = levers.mover, out_.axis_b[axis] = levers.base;
+        out_.axes[axis] = position;
+        if (wants_ == Wants::All) out_.axis_a[axis] = levers.mover, out_.axis_b[axis] = levers.base;
         const auto fill = [&](JointRow<Dim>& row) {
             row.axis = static_cast<std::uint8_t>(axis), row.of = &of, row.most = of.motor.most;
         };
@@ -188,8 +190,9 @@ template<int Dim> void Maker<Dim>::distance() {
 template<> void Maker<2>::ball() {}
 template<> void Maker<3>::ball() {
     point();
-    const auto &base = base_.column, &mover = mover_.column;
     if (!looks_at(0) && !looks_at(1) && !(joint_.friction > 0)) return;
+    find_axes();
+    const auto &base = base_.column, &mover = mover_.column;
     const Wide3 across = cross(base[0], mover[0]);
     const double cosine = dot(base[0], mover[0]), swing = math::arc_tangent(math::norm(across), cosine);
     free(0, about(math::unit(across, base[2])), swing, true);
@@ -291,7 +294,8 @@ template<int Dim> void Maker<Dim>::tow() {
 }
 
 template<int Dim> void Maker<Dim>::make() {
-    if (Dim == 3 || joint_.kind != JointKind::Hinge) find_axes();
+    const bool is_bare = (Dim == 2 && joint_.kind == JointKind::Hinge) || joint_.kind == JointKind::Ball;
+    if (!is_bare) find_axes(); // those look at their axes only where something asks for them
     switch (joint_.kind) {
     case JointKind::Hinge: return hinge();
     case JointKind::Slider: return slider();
