@@ -103,7 +103,8 @@ template<int Dim> void JointSolver<Dim>::settle(Integrator<Dim>& integrator, boo
     load(integrator);
     if (is_first)
         for (const Held& h : joints_)
-            for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
+            if (!h.is_plain)
+                for (std::uint32_t n = h.first; n < h.first + h.count; n++) want_speed(h, rows_[n]);
     for (std::size_t part = 0; part < system_.part_count(); part++)
         if (is_first || joints_[system_.blocks_of(part).front()].further) solve_part(part);
     store(integrator);
@@ -193,6 +194,18 @@ template<int Dim> void JointSolver<Dim>::solve_part(std::size_t part) {
             for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++)
                 visit(joints_[j], rows_[n], n);
     };
+    const auto solve = [&] {
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            x_[n] = r.is_free ? (r.wanted - r.soft * r.impulse) - speed(h, r) : 0;
+        });
+        system_.solve(part, x_);
+        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
+            if (!r.is_free) return;
+            r.impulse += x_[n];
+            give(h, r, x_[n]);
+        });
+    };
+    if (plain_[part]) return solve();
     const auto hold = [&](const Held& h, Row& r) {
         const double to = std::clamp(r.impulse, r.least, r.most);
         if (to == r.impulse) return;
@@ -209,15 +222,7 @@ template<int Dim> void JointSolver<Dim>::solve_part(std::size_t part) {
     });
     for (int round = 0; round < kRounds; round++) {
         if (refill) fill(part);
-        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
-            x_[n] = r.is_free ? (r.wanted - r.soft * r.impulse) - speed(h, r) : 0;
-        });
-        system_.solve(part, x_);
-        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
-            if (!r.is_free) return;
-            r.impulse += x_[n];
-            give(h, r, x_[n]);
-        });
+        solve();
         refill = change_sets(part, round >= kRoundsAtOnce);
         if (!refill) break;
         for_rows([&](const Held& h, Row& r, std::uint32_t) {

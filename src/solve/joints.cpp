@@ -73,6 +73,10 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         h.count = static_cast<std::uint32_t>(found_.count);
         rows_.resize(rows_.size() + found_.count);
         h.is_plain = true;
+        h.precesses = bodies_[h.a].precesses || bodies_[h.b].precesses;
+        h.most_back =
+            kMostTakenBack * seconds *
+            std::min(h.a == kFixed ? 1e30 : bodies_[h.a].size, h.b == kFixed ? 1e30 : bodies_[h.b].size);
         for (std::size_t k = 0; k < found_.count; k++) {
             Row& row = rows_[h.first + k];
             h.is_plain = h.is_plain && found_.row[k].asks == Asks::Held;
@@ -82,6 +86,10 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         joints_.push_back(h);
     }
     find_structure();
+    plain_.assign(system_.part_count(), true);
+    for (std::size_t part = 0; part < plain_.size(); part++)
+        for (const std::uint32_t j : system_.blocks_of(part))
+            if (!joints_[j].is_plain) plain_[part] = false;
     before_.resize(bodies_.size()), x_.resize(rows_.size());
     load(integrator), read_poses(integrator), read_masses(integrator), find_rows_anew();
     begin_motors(integrator);
@@ -178,20 +186,22 @@ template<int Dim> void JointSolver<Dim>::soften(Row& row) const {
     row.pull = square / (2 * seconds_ * row.own);
 }
 
-// Impulses act along the rows as they are, with the inertia that the bodies have now.
+// An impulse on each body of a joint, with the inertia that they have now.
+template<int Dim> void JointSolver<Dim>::push(const Held& h, const Lever<Dim>& a, const Lever<Dim>& b) {
+    add(bodies_[h.a].v, over<Dim>(bodies_[h.a], a), 1);
+    if (!h.fixed_b) add(bodies_[h.b].v, over<Dim>(bodies_[h.b], b), 1);
+}
+
+// Impulses act along the rows as they are.
 template<int Dim> template<typename Impulse> void JointSolver<Dim>::give_all(const Impulse& impulse) {
     for (const Held& h : joints_) {
         Lever<Dim> a{}, b{};
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             const Row& r = rows_[n];
             const double j = impulse(r);
-            for (std::size_t k = 0; k < kDof; k++) a[k] += r.is.a[k] * j, b[k] += r.is.b[k] * j;
+            add(a, r.is.a, j), add(b, r.is.b, j);
         }
-        const Lever<Dim> of_a = over<Dim>(bodies_[h.a], a), of_b = over<Dim>(bodies_[h.b], b);
-        for (std::size_t k = 0; k < kDof; k++) {
-            bodies_[h.a].v[k] += of_a[k];
-            if (!h.fixed_b) bodies_[h.b].v[k] += of_b[k];
-        }
+        push(h, a, b);
     }
 }
 
@@ -229,10 +239,7 @@ template<int Dim> void JointSolver<Dim>::begin(Integrator<Dim>& integrator) {
 template<int Dim> double JointSolver<Dim>::error_of(const Held& h, Row& r) const {
     if (r.is_soft) return 0;
     if (r.is.asks == Asks::Drive) return (r.is.position - r.last) - r.wanted * seconds_;
-    const Body &a = bodies_[h.a], &b = bodies_[h.b];
-    const double size =
-        r.is.turns ? 1 : std::min(h.a == kFixed ? 1e30 : a.size, h.b == kFixed ? 1e30 : b.size);
-    const double most = kMostTakenBack * size * seconds_, error = r.is.position - r.stop;
+    const double most = r.is.turns ? kMostTakenBack * seconds_ : h.most_back, error = r.is.position - r.stop;
     const double back = (error - r.left) + std::clamp(r.left, -most, most);
     r.left = error - back;
     return back;
@@ -280,7 +287,6 @@ template<int Dim>
 void JointSolver<Dim>::project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
     read_poses(integrator);
     for (Body& b : bodies_) b.v = {};
-    for (std::size_t n = 0; n < bodies_.size(); n++) before_[n] = bodies_[n].v;
     for (const Held& h : joints_) {
         find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_, Wants::Positions);
         for (std::size_t k = 0; k < h.count; k++) {
@@ -291,74 +297,74 @@ void JointSolver<Dim>::project_poses(const flow::Bodies<Dim>& bodies, Integrator
     }
     for (std::size_t part = 0; part < system_.part_count(); part++) {
         double worst = 0;
-        const auto for_rows = [&](const auto& visit) {
-            for (const std::uint32_t j : system_.blocks_of(part))
-                for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++)
-                    visit(joints_[j], rows_[n], n);
-        };
         bool changed = false, is_smooth = true; // neither a stop nor a motor has moved it
-        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
-            changed = meet_stop(r) || changed;
-            x_[n] = r.is_free ? -error_of(h, r) / seconds_ : 0;
-            worst = std::max(worst, std::fabs(x_[n]));
-            is_smooth = is_smooth && (r.is.asks == Asks::Held || std::fabs(x_[n]) * seconds_ <= kExact) &&
-                        !bodies_[h.a].precesses && !bodies_[h.b].precesses;
-        });
+        for (const std::uint32_t j : system_.blocks_of(part)) {
+            const Held& h = joints_[j];
+            is_smooth = is_smooth && !h.precesses;
+            for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+                Row& r = rows_[n];
+                if (!h.is_plain) changed = meet_stop(r) || changed;
+                x_[n] = r.is_free ? -error_of(h, r) / seconds_ : 0;
+                const double size = std::fabs(x_[n]);
+                worst = std::max(worst, size);
+                is_smooth = is_smooth && (r.is.asks == Asks::Held || size * seconds_ <= kExact);
+            }
+        }
         if (changed) fill(part);
         if (!(worst * seconds_ > kExact)) continue;
         system_.solve(part, x_);
-        for_rows([&](const Held& h, Row& r, std::uint32_t n) {
-            if (!r.is_free) return;
-            give(h, r, x_[n]);
-            r.moved = is_smooth ? x_[n] : 0;
-        });
+        for (const std::uint32_t j : system_.blocks_of(part))
+            for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++) {
+                Row& r = rows_[n];
+                if (!r.is_free) continue;
+                give(joints_[j], r, x_[n]);
+                r.moved = is_smooth ? x_[n] : 0;
+            }
     }
     move_poses(bodies, integrator);
 }
 
 template<int Dim>
 void JointSolver<Dim>::move_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
-    for (std::size_t n = 0; n < bodies_.size(); n++) {
-        const Body& b = bodies_[n];
-        if (b.row == 0 || b.v == before_[n]) continue;
+    const Lever<Dim> none{};
+    for (const Body& b : bodies_) {
+        if (b.row == 0 || b.v == none) continue;
         math::Wide<Dim> way;
         Axial<Dim> angle{};
-        for (std::size_t k = 0; k < Dim; k++) way[static_cast<int>(k)] = (b.v[k] - before_[n][k]) * seconds_;
+        for (std::size_t k = 0; k < Dim; k++) way[static_cast<int>(k)] = b.v[k] * seconds_;
         for (std::size_t k = Dim; k < kDof; k++)
-            math::component(angle, static_cast<int>(k) - Dim) =
-                static_cast<float>((b.v[k] - before_[n][k]) * seconds_);
+            math::component(angle, static_cast<int>(k) - Dim) = static_cast<float>(b.v[k] * seconds_);
         integrator.move_on(bodies, b.row, way, angle);
     }
 }
 
 // Half of each impulse acts along the rows as they now are instead of as they were.
 template<int Dim> void JointSolver<Dim>::turn_half() {
-    give_all([](const Row& r) { return r.moved - 0.5 * r.impulse; });
-    for (Held& h : joints_)
+    for (Held& h : joints_) {
+        Lever<Dim> given_a{}, given_b{}, load{};
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
-            r.first = 0.5 * r.impulse + r.moved, r.second = 0.5 * r.impulse;
+            const double half = 0.5 * r.impulse, given = r.moved - half;
+            r.first = half + r.moved, r.second = half;
             r.impulse = r.first + r.second;
-            add_load(h, r, r.first);
+            add(given_a, r.is.a, given), add(given_b, r.is.b, given), add(load, r.is.a, r.first);
         }
+        push(h, given_a, given_b), add_load(h, load);
+    }
     find_rows_anew();
     for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
     give_all([](const Row& r) { return r.second; });
 }
 
 // An impulse on the first body, turning about its anchor.
-template<int Dim> void JointSolver<Dim>::add_load(Held& h, const Row& r, double impulse) {
+template<int Dim> void JointSolver<Dim>::add_load(Held& h, const Lever<Dim>& impulse) {
     math::Wide<Dim> linear;
-    for (std::size_t k = 0; k < Dim; k++) {
-        linear[static_cast<int>(k)] = r.is.a[k] * impulse;
-        h.sum[k] += linear[static_cast<int>(k)];
-    }
+    for (std::size_t k = 0; k < Dim; k++) linear[static_cast<int>(k)] = impulse[k];
     const auto moment = cross(h.arm_a, linear);
-    if constexpr (Dim == 2) h.sum[2] += r.is.a[2] * impulse - moment;
+    add(h.sum, impulse, 1);
+    if constexpr (Dim == 2) h.sum[2] -= moment;
     else
-        for (int k = 0; k < 3; k++)
-            h.sum[static_cast<std::size_t>(3 + k)] +=
-                r.is.a[static_cast<std::size_t>(3 + k)] * impulse - moment[k];
+        for (int k = 0; k < 3; k++) h.sum[static_cast<std::size_t>(3 + k)] -= moment[k];
 }
 
 // The impulse with which the next substep begins: of springs that of their length now; of others that of this
@@ -382,14 +388,15 @@ template<int Dim> void JointSolver<Dim>::foresee(Row& r) {
 
 template<int Dim> void JointSolver<Dim>::end() {
     for (Held& h : joints_) {
+        Lever<Dim> load{};
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
-            const double second = r.impulse - r.first; // the other half acted along the old rows
-            add_load(h, r, second);
+            add(load, r.is.a, r.impulse - r.first); // the other half acted along the old rows
             if (r.is.asks == Asks::Drive) h.motor[r.is.axis] += r.impulse;
             if (r.is.asks == Asks::Range) h.stop[r.is.axis] += r.impulse;
             foresee(r);
         }
+        add_load(h, load);
     }
 }
 

@@ -42,6 +42,10 @@ template<std::size_t N> double product(const std::array<double, N>& a, const std
     return sum;
 }
 
+template<std::size_t N> void add(std::array<double, N>& to, const std::array<double, N>& what, double times) {
+    for (std::size_t k = 0; k < N; k++) to[k] += what[k] * times;
+}
+
 template<int Dim> class JointSolver {
 public:
     // Takes over those of `joints` that `which` names, whose bodies stand in `rows` of the integrator, 0 for
@@ -89,7 +93,8 @@ private:
         std::uint32_t joint, a, b; // its index, and its bodies here
         std::uint32_t first, count;
         // Whether the world holds it; nothing of it is bounded; it is settled again after further passes.
-        bool fixed_b, is_plain, further;
+        bool fixed_b, is_plain, further, precesses;
+        double most_back; // of an error, in a substep, m
         Lever<Dim> sum{}; // impulse on the first body in this tick, turning about its anchor
         math::Wide<Dim> arm_a{};
         std::array<double, 3> motor{}, stop{};
@@ -127,7 +132,8 @@ private:
     void fill(std::size_t part);
     bool change_sets(std::size_t part, bool one_only);
     void foresee(Row& r);
-    static void add_load(Held& h, const Row& r, double impulse);
+    void push(const Held& h, const Lever<Dim>& a, const Lever<Dim>& b);
+    static void add_load(Held& h, const Lever<Dim>& impulse);
 
     const std::vector<flow::Joint<Dim>>* all_ = nullptr;
     double seconds_ = 0;
@@ -138,6 +144,7 @@ private:
     std::vector<std::uint32_t> here_; // of each row of the integrator: its body here, 0 if it has none
     std::vector<Lever<Dim>> before_;  // velocities as they were loaded
     std::vector<double> x_;
+    std::vector<std::uint8_t> plain_; // of each part: whether nothing of it is bounded
     JointRows<Dim> found_;
     BlockSystem system_;
     // The structure for which the system stands.
