@@ -22,7 +22,7 @@ void swing(float most, const char* name) {
         .limits = between(degrees(0), degrees(60)),
         .motor = {.most = most, .speed = 3, .target = static_cast<float>(degrees(45).in_radians())},
     });
-    // What lies on the belt is pressed on it: friction that a push of its weight times 0.5 overcomes.
+    // The crate rubs on the belt: a push of half its weight overcomes the friction.
     const std::vector<ShapeSpec<2>> box{{.geometry = Box2::sized(0.5f, 0.5f)}};
     const BodyId crate = depot.add({.pose = {{1.0, 0.5}}, .shapes = box, .mass = mass_of(box, 20)});
     depot.add_joint(Slider<2>{

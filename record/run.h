@@ -15,7 +15,7 @@ struct Deepest {
     std::string who; // "parcel.3 on bin"
 };
 
-// What a run tells of its joints.
+// The joints of a run: largest stretch, strongest reaction, broken ones.
 struct JointsOfRun {
     std::size_t count = 0;          // at the start
     double stretch = 0, turned = 0; // the most by which one gave way along what it holds, m and rad

@@ -8,7 +8,7 @@
 namespace astasis::scene {
 namespace {
 
-// What a free axis is measured in: m, or angles with their unit.
+// The unit of a free axis: m, or an angle with its unit.
 enum class Along : std::uint8_t { Way, Turn };
 
 float amount(const Cursor& c, Along along, bool per_second) {

@@ -19,7 +19,7 @@ namespace astasis {
 
 inline constexpr float kUnlimited = std::numeric_limits<float>::infinity();
 
-// Whom a joint holds, and where.
+// The two bodies that a joint holds, and its anchors on them.
 template<int Dim> struct Joined {
     BodyId a{};                // one of the two is dynamic
     std::optional<BodyId> b{}; // the world, if there is none
@@ -197,7 +197,7 @@ template<int Dim> struct JointState {
     int axis_count = 0;
     std::array<JointAxisState, 3> axes{};
     std::array<Vec<Dim>, 3> directions{}; // of the axes, in the world, unit; 0 of turns in the plane
-    // What the first body was given in the last tick, at its anchor: mean force, N, and torque, N m.
+    // The mean force (N) and torque (N m) on the first body in the last tick, at its anchor.
     Vec<Dim> force{};
     Axial<Dim> torque{};
     // How far it gave way along the axes that it holds: m, and rad.

@@ -174,7 +174,7 @@ public:
     void set_limits(JointId id, const Limits& limits, int axis = 0);
     void set_tow_target(JointId id, const Point<Dim>& target);
     JointState<Dim> joint_state(JointId id) const;
-    // Those that broke in the last tick; they hold nothing until they are set anew or removed.
+    // The joints that broke in the last tick; they hold nothing until they are set anew or removed.
     std::span<const JointId> broken_joints() const noexcept;
 
     const WorldSpec<Dim>& settings() const noexcept;

@@ -55,7 +55,7 @@ template<int Dim> struct Joint {
     // Impulses of its rows with which the next substep begins, and those of the last one, over its length: N,
     // N m.
     std::array<float, kMostJointRows> load{}, load_before{};
-    // What it gave the first body in the last tick, N and N m; and by row, without its sign.
+    // The mean force and torque on the first body in the last tick, N and N m.
     Vec<Dim> force{};
     Axial<Dim> torque{};
     std::array<float, 3> motor_load{}, stop_load{};

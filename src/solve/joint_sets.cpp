@@ -38,8 +38,8 @@ template<int Dim> void JointSolver<Dim>::begin_motors(const Integrator<Dim>& int
         }
 }
 
-// What a unit impulse of each motor changes of its speed while joints hold and stops do not: how fast it can
-// brake. Returns whether velocities were used for that.
+// The inverse mass that each motor with a target moves, with all that is joined to it and without stops: it
+// limits the speed from which the motor can still brake. Returns whether velocities were used for that.
 template<int Dim> bool JointSolver<Dim>::find_moves(std::size_t part) {
     const auto for_rows = [&](const auto& visit) {
         for (const std::uint32_t j : system_.blocks_of(part))

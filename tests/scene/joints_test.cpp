@@ -1,11 +1,14 @@
 #include "scene/scene.h"
 
 #include "support/dims.h"
+#include "support/scene_faults.h"
 
 #include <cmath>
 
 namespace astasis::scene {
 namespace {
+
+using test::fault_of;
 
 std::string scene_with(int dimension, const std::string& joints, const std::string& fields = "") {
     const bool plane = dimension == 2;
@@ -18,16 +21,6 @@ std::string scene_with(int dimension, const std::string& joints, const std::stri
            body("arm", "0, 0") + ", " + body("post", "1, 0") + "]" +
            (joints.empty() ? "" : ",\n\"joints\": [" + joints + "]") +
            (fields.empty() ? "" : ",\n\"fields\": [" + fields + "]") + "}";
-}
-
-std::string fault_of(const std::string& text) {
-    try {
-        SceneFile file = read_scene_text("depot.json", text);
-        std::visit([&](auto& s) { static_cast<void>(make_world(s, file.document)); }, file.scene);
-    } catch (const FileError& e) {
-        return e.what();
-    }
-    return "no fault";
 }
 
 template<int Dim> Made<Dim> made_of(const std::string& joints, const std::string& fields = "") {

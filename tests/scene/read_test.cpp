@@ -3,6 +3,7 @@
 
 #include "support/demo_scenes.h"
 #include "support/dims.h"
+#include "support/scene_faults.h"
 
 #include <nlohmann/json.hpp>
 
@@ -12,6 +13,8 @@
 
 namespace astasis::scene {
 namespace {
+
+using test::fault_of;
 
 const std::string kGood = R"({
   "astasis_scene": 1,
@@ -29,16 +32,6 @@ std::string with(const std::string& what, const std::string& instead) {
     const auto at = text.find(what);
     EXPECT_NE(at, std::string::npos) << what;
     return text.replace(at, what.size(), instead);
-}
-
-std::string fault_of(const std::string& text) {
-    try {
-        SceneFile file = read_scene_text("depot.json", text);
-        std::visit([&](auto& s) { static_cast<void>(make_world(s, file.document)); }, file.scene);
-    } catch (const FileError& e) {
-        return e.what();
-    }
-    return "no fault";
 }
 
 TEST(ReadScene, AGoodFileIsReadInFull) {
