@@ -50,10 +50,11 @@ template<int D> void add_chain(World<D>& world, double x, int links, float load)
     const BodyId tote = add_box<D>(world, {x, -0.1 * links - 0.2}, 0.5f, 0.4f, load, {0.5f, 0});
     pin<D>(world, tote, last, {x, -0.1 * links});
 }
-// Boxes that rest on a floor, none beside another: a contact each.
-template<int D> void add_boxes(World<D>& world, int count) {
+// Boxes that rest on a floor, in columns: a contact each.
+template<int D> void add_boxes(World<D>& world, int columns, int high = 1) {
     world.add({.motion = Motion::Static, .shapes = {{HalfSpace<D>{}}}});
-    for (int k = 0; k < count; k++) add_box<D>(world, {0.5 * k, 0.05}, 0.1f, 0.1f, 0.1f);
+    for (int k = 0; k < columns * high; k++)
+        add_box<D>(world, {0.5 * (k / high), 0.05 + 0.1 * (k % high)}, 0.2f, 0.1f, 0.1f);
 }
 template<int D> void add_free(World<D>& world, int count) {
     for (int k = 0; k < count; k++)
@@ -105,15 +106,17 @@ template<int D> void tell_all() {
     const auto has_moved = [](const World<D>& world) {
         return static_cast<double>(length(world.velocity(world.bodies()[0]))) > 0;
     };
-    World<D> boxes = awake<D>(), chains = awake<D>(), few = awake<D>(), crane = awake<D>();
+    World<D> boxes = awake<D>(), chains = awake<D>(), few = awake<D>(), column = awake<D>(),
+             crane = awake<D>();
     add_boxes<D>(boxes, 2000);
     for (int k = 0; k < 100; k++) add_chain<D>(chains, 3.0 * k, 20, 0);
     const double rest = tell<D>("2000 boxes at rest", std::move(boxes), 2000, boxes_rest, 0);
     tell<D>("100 chains of 20 links", std::move(chains), 2000, chains_hold<D>, rest);
-    add_boxes<D>(few, 51);
+    add_boxes<D>(few, 51), add_boxes<D>(column, 1, 51);
     add_chain<D>(crane, 0, 50, 10);
-    const double few_rest = tell<D>("51 boxes at rest", std::move(few), 51, boxes_rest, 0);
-    tell<D>("crane: 50 links, load 1:100", std::move(crane), 51, chains_hold<D>, few_rest);
+    tell<D>("51 boxes at rest", std::move(few), 51, boxes_rest, 0);
+    const double stands = tell<D>("column of 51 boxes", std::move(column), 51, boxes_rest, 0);
+    tell<D>("crane: 50 links, load 1:100", std::move(crane), 51, chains_hold<D>, stands);
     World<D> free = awake<D>(true), pulled = awake<D>(true);
     add_free<D>(free, 10000), add_free<D>(pulled, 10000);
     pulled.add_field({.kind = Attraction<D>{.strength = 5}});

@@ -184,14 +184,14 @@ const std::vector<Kind<3>>& kinds(std::integral_constant<int, 3>) {
 // The kind that an object names, once all its keys are ones of that kind or of every kind.
 template<typename Kinds>
 const auto& kind_of(const Cursor& c, const char* key, const Kinds& all, const auto& of_every) {
-    std::vector<const char*> names;
-    for (const auto& kind : all) names.push_back(kind.name);
+    std::vector<const char*> names(all.size());
+    std::transform(all.begin(), all.end(), names.begin(), [](const auto& kind) { return kind.name; });
     const std::string name = c.at(key).one_of(names);
     const auto kind = std::find_if(all.begin(), all.end(), [&](const auto& k) { return k.name == name; });
     for (const auto& [k, value] : c.members())
         if (std::find(std::begin(of_every), std::end(of_every), k) == std::end(of_every) &&
             std::find(kind->keys.begin(), kind->keys.end(), k) == kind->keys.end())
-            value.fail_because(name + " has no " + k);
+            value.fail_because(std::string(name).append(" has no ").append(k));
     return *kind;
 }
 

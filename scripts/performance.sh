@@ -22,7 +22,7 @@ HEAD
   table "Prices" "What the budget sells ([budget](decisions/budget.md)), as measured and as priced, in units of one manifold solved in one pass." \
     $bench/prices_bench
   text "A tick by stage" "Median after 3 s of settling; sleeping is off." $bench/step_bench
-  table "Joints and fields" "All awake; a thing is a box, a link or a body. The row above is the same number of resting contacts, or of free bodies. *Bought* is the extra work of the budget." \
+  table "Joints and fields" "All awake; a thing is a box, a link or a body. The row above is of resting contacts or of free bodies, as many; in a column they bear one another, as links do. *Bought* is the extra work of the budget." \
     $bench/joints_bench
   text "Asleep and awake" "What sleeps costs nothing; what wakes costs what wakes." $bench/rest_bench
   text "Contacts of one pair" "Finding where two shapes touch, the mean over random poses that touch or nearly do." \

@@ -3,14 +3,15 @@
 #include <algorithm>
 #include <cmath>
 #include <set>
+#include <tuple>
 
 namespace astasis::solve {
 namespace {
 
 constexpr std::uint32_t kMostRows = 8;
 
-// Sizes that the compiler knows are unrolled; N = 0 is one that it does not know.
-template<std::uint32_t N> constexpr std::uint32_t known(std::uint32_t n) { return N == 0 ? n : N; }
+// Sizes that the compiler knows are unrolled: N is that of a block, M that of another that is coupled with
+// it; 0 is one that it does not know.
 
 // L L^T of a dense block in place, and the inverses of L's diagonal; implied rows have an inverse of 0.
 template<std::uint32_t N> void factor_block(double* m, std::uint32_t size, double* inverse) {
@@ -31,11 +32,12 @@ template<std::uint32_t N> void factor_block(double* m, std::uint32_t size, doubl
 }
 
 // Rows of `m`, each of n numbers, times the inverse of L^T.
-template<std::uint32_t N>
-void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t size, const double* inverse) {
-    const std::uint32_t n = known<N>(size);
+template<std::uint32_t N, std::uint32_t M>
+void divide_rows(double* m, std::uint32_t others, const double* l, std::uint32_t size,
+                 const double* inverse) {
+    const std::uint32_t n = known<N>(size), rows = known<M>(others);
     for (std::uint32_t r = 0; r < rows; r++) {
-        double* row = m + r * n;
+        double* row = m + std::size_t{r} * n;
         for (std::uint32_t j = 0; j < n; j++) {
             double sum = row[j];
             for (std::uint32_t k = 0; k < j; k++) sum -= row[k] * l[j * n + k];
@@ -45,10 +47,10 @@ void divide_rows(double* m, std::uint32_t rows, const double* l, std::uint32_t s
 }
 
 // m -= p q^T, of p's rows and q's rows, each of n numbers.
-template<std::uint32_t N>
-void subtract_product(double* m, const double* p, std::uint32_t rows_p, const double* q, std::uint32_t rows_q,
-                      std::uint32_t size) {
-    const std::uint32_t n = known<N>(size);
+template<std::uint32_t N, std::uint32_t M>
+void subtract_product(double* m, const double* p, std::uint32_t others_p, const double* q,
+                      std::uint32_t others_q, std::uint32_t size) {
+    const std::uint32_t n = known<N>(size), rows_p = known<M>(others_p), rows_q = known<M>(others_q);
     for (std::uint32_t i = 0; i < rows_p; i++)
         for (std::uint32_t j = 0; j < rows_q; j++) {
             double sum = 0;
@@ -76,35 +78,28 @@ void solve_up(double* x, const double* l, const double* inverse, std::uint32_t s
         x[j] = sum * inverse[j];
     }
 }
-// y -= m x, and x -= m^T y, of m with `rows` rows of n numbers.
-template<std::uint32_t N>
-void take_down(double* y, std::uint32_t rows, const double* m, const double* x, std::uint32_t size) {
-    const std::uint32_t n = known<N>(size);
+// y -= m x, and x -= m^T y, of m with `others` rows of n numbers.
+template<std::uint32_t N, std::uint32_t M>
+void take_down(double* y, std::uint32_t others, const double* m, const double* x, std::uint32_t size) {
+    const std::uint32_t n = known<N>(size), rows = known<M>(others);
     for (std::uint32_t i = 0; i < rows; i++) {
         double sum = 0;
         for (std::uint32_t k = 0; k < n; k++) sum += m[i * n + k] * x[k];
         y[i] -= sum;
     }
 }
-template<std::uint32_t N>
-void take_up(double* x, std::uint32_t size, const double* m, const double* y, std::uint32_t rows) {
-    const std::uint32_t n = known<N>(size);
+template<std::uint32_t N, std::uint32_t M>
+void take_up(double* x, std::uint32_t size, const double* m, const double* y, std::uint32_t others) {
+    const std::uint32_t n = known<N>(size), rows = known<M>(others);
     for (std::uint32_t i = 0; i < rows; i++)
         for (std::uint32_t k = 0; k < n; k++) x[k] -= m[i * n + k] * y[i];
 }
 
-// Calls with a size that the compiler knows, for those of the common joints.
-template<typename Call> void with_size(std::uint32_t size, const Call& call) {
-    switch (size) {
-    case 1: return call.template operator()<1>();
-    case 2: return call.template operator()<2>();
-    case 3: return call.template operator()<3>();
-    case 5: return call.template operator()<5>();
-    case 6: return call.template operator()<6>();
-    default: return call.template operator()<0>();
-    }
+// Calls with the size of another block if it is that of a first, whose size is known.
+template<std::uint32_t N, typename Call> void with_other(std::uint32_t size, const Call& call) {
+    if (N != 0 && size == N) call.template operator()<N>();
+    else call.template operator()<0>();
 }
-
 }
 
 void BlockSystem::set_structure(std::span<const Block> blocks, std::span<const Couple> couples) {
@@ -131,28 +126,23 @@ void BlockSystem::find_order(std::span<const Block> blocks, std::span<const Coup
                 if (part_of[other] == 0) part_of[other] = parts, stack.push_back(other);
         }
     }
-    struct Key {
-        std::uint32_t part;
-        std::size_t degree;
-        std::uint32_t block;
-        auto operator<=>(const Key&) const = default;
-    };
-    std::set<Key> left;
+    // Part, degree and block: the next to go stands first.
+    std::set<std::tuple<std::uint32_t, std::size_t, std::uint32_t>> left;
     for (std::uint32_t i = 0; i < n; i++) left.insert({part_of[i], near[i].size(), i});
     order_.clear(), part_first_.clear(), later_.assign(n, {});
     while (!left.empty()) {
-        const Key next = *left.begin();
+        const auto [part, degree, block] = *left.begin();
         left.erase(left.begin());
-        if (next.part > part_first_.size()) part_first_.push_back(static_cast<std::uint32_t>(order_.size()));
-        order_.push_back(next.block);
-        const auto& its = near[next.block];
-        later_[next.block].assign(its.begin(), its.end());
+        if (part > part_first_.size()) part_first_.push_back(static_cast<std::uint32_t>(order_.size()));
+        order_.push_back(block);
+        const auto& its = near[block];
+        later_[block].assign(its.begin(), its.end());
         for (const std::uint32_t i : its) {
-            left.erase({next.part, near[i].size(), i});
-            near[i].erase(next.block);
+            left.erase({part, near[i].size(), i});
+            near[i].erase(block);
             for (const std::uint32_t other : its)
                 if (other != i) near[i].insert(other);
-            left.insert({next.part, near[i].size(), i});
+            left.insert({part, near[i].size(), i});
         }
     }
     part_first_.push_back(static_cast<std::uint32_t>(order_.size()));
@@ -198,7 +188,7 @@ void BlockSystem::lay_out(std::span<const Block> blocks, std::span<const Couple>
             for (std::uint32_t q = nodes_[k].first_link; q <= p; q++) {
                 const std::uint32_t i = links_[p].node, j = links_[q].node;
                 updates_.push_back(i == j ? nodes_[i].diagonal : place(j, i));
-                work_ += nodes_[i].size * nodes_[j].size * size;
+                work_ += std::size_t{nodes_[i].size} * nodes_[j].size * size;
             }
         }
     }
@@ -207,11 +197,6 @@ void BlockSystem::lay_out(std::span<const Block> blocks, std::span<const Couple>
 }
 
 void BlockSystem::factor(std::size_t part) {
-    for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
-        const Node& node = nodes_[n];
-        double* inverse = values_.data() + node.inverse;
-        for (std::uint32_t i = 0; i < node.size; i++) inverse[i] = values_[node.diagonal + i * node.size + i];
-    }
     for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++)
         with_size(nodes_[n].size, [&]<std::uint32_t N>() { eliminate<N>(n); });
 }
@@ -221,38 +206,55 @@ template<std::uint32_t N> void BlockSystem::eliminate(std::uint32_t n) {
     double* const values = values_.data();
     double *m = values + node.diagonal, *inverse = values + node.inverse;
     factor_block<N>(m, node.size, inverse);
-    const std::uint32_t first = node.first_link, end = nodes_[n + 1].first_link;
-    for (std::uint32_t p = first; p < end; p++)
-        divide_rows<N>(values + links_[p].values, nodes_[links_[p].node].size, m, node.size, inverse);
+    const Link *const first = links_.data() + node.first_link, *const end =
+                                                                   links_.data() + nodes_[n + 1].first_link;
     const std::uint32_t* update = updates_.data() + node.first_update;
-    for (std::uint32_t p = first; p < end; p++)
-        for (std::uint32_t q = first; q <= p; q++)
-            subtract_product<N>(values + *update++, values + links_[p].values, nodes_[links_[p].node].size,
-                                values + links_[q].values, nodes_[links_[q].node].size, node.size);
+    for (const Link* p = first; p != end; p++) {
+        const std::uint32_t size_p = nodes_[p->node].size;
+        double* const of_p = values + p->values;
+        with_other<N>(size_p,
+                      [&]<std::uint32_t M>() { divide_rows<N, M>(of_p, size_p, m, node.size, inverse); });
+        for (const Link* q = first; q <= p; q++) {
+            const std::uint32_t size_q = nodes_[q->node].size;
+            with_other<N>(size_p == size_q ? size_p : 0, [&]<std::uint32_t M>() {
+                subtract_product<N, M>(values + *update++, of_p, size_p, values + q->values, size_q,
+                                       node.size);
+            });
+        }
+    }
 }
 
 void BlockSystem::solve(std::size_t part, std::span<double> x) const {
-    const double* const values = values_.data();
     for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++)
-        with_size(nodes_[n].size, [&]<std::uint32_t N>() {
-            const Node& node = nodes_[n];
-            double* own = x.data() + node.first;
-            solve_down<N>(own, values + node.diagonal, values + node.inverse, node.size);
-            for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
-                const Node& other = nodes_[links_[p].node];
-                take_down<N>(x.data() + other.first, other.size, values + links_[p].values, own, node.size);
-            }
-        });
+        with_size(nodes_[n].size, [&]<std::uint32_t N>() { take_out<N>(n, x.data()); });
     for (std::uint32_t n = part_first_[part + 1]; n-- > part_first_[part];)
-        with_size(nodes_[n].size, [&]<std::uint32_t N>() {
-            const Node& node = nodes_[n];
-            double* own = x.data() + node.first;
-            for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
-                const Node& other = nodes_[links_[p].node];
-                take_up<N>(own, node.size, values + links_[p].values, x.data() + other.first, other.size);
-            }
-            solve_up<N>(own, values + node.diagonal, values + node.inverse, node.size);
+        with_size(nodes_[n].size, [&]<std::uint32_t N>() { put_in<N>(n, x.data()); });
+}
+
+template<std::uint32_t N> void BlockSystem::take_out(std::uint32_t n, double* x) const {
+    const double* const values = values_.data();
+    const Node& node = nodes_[n];
+    double* const own = x + node.first;
+    solve_down<N>(own, values + node.diagonal, values + node.inverse, node.size);
+    for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+        const Node& other = nodes_[links_[p].node];
+        with_other<N>(other.size, [&]<std::uint32_t M>() {
+            take_down<N, M>(x + other.first, other.size, values + links_[p].values, own, node.size);
         });
+    }
+}
+
+template<std::uint32_t N> void BlockSystem::put_in(std::uint32_t n, double* x) const {
+    const double* const values = values_.data();
+    const Node& node = nodes_[n];
+    double* const own = x + node.first;
+    for (std::uint32_t p = node.first_link; p < nodes_[n + 1].first_link; p++) {
+        const Node& other = nodes_[links_[p].node];
+        with_other<N>(other.size, [&]<std::uint32_t M>() {
+            take_up<N, M>(own, node.size, values + links_[p].values, x + other.first, other.size);
+        });
+    }
+    solve_up<N>(own, values + node.diagonal, values + node.inverse, node.size);
 }
 
 }

@@ -17,6 +17,20 @@
 
 namespace astasis::solve {
 
+// Calls with a count that the compiler knows where it is one of the common joints', else with 0.
+template<typename Call> void with_size(std::uint32_t size, const Call& call) {
+    switch (size) {
+    case 1: return call.template operator()<1>();
+    case 2: return call.template operator()<2>();
+    case 3: return call.template operator()<3>();
+    case 5: return call.template operator()<5>();
+    case 6: return call.template operator()<6>();
+    default: return call.template operator()<0>();
+    }
+}
+// A count that is N unless N is 0.
+template<std::uint32_t N> constexpr std::uint32_t known(std::uint32_t n) { return N == 0 ? n : N; }
+
 class BlockSystem {
 public:
     // As large a share of a row's own entry as is left of it at least, where it is not implied: what rounding
@@ -41,18 +55,21 @@ public:
     }
 
     // Entries are filled by fill(row block i, column block j, to): `to` has size(i) rows of size(j) numbers,
-    // all 0. Block pairs that are not coupled are not asked for.
+    // all to be written, but of i = j only the lower triangle counts. Block pairs that are not coupled are
+    // not asked for.
     template<typename Fill> void fill(std::size_t part, const Fill& fill) {
         for (std::uint32_t n = part_first_[part]; n < part_first_[part + 1]; n++) {
             const Node& node = nodes_[n];
-            double* diagonal = values_.data() + node.diagonal;
-            std::fill_n(diagonal, node.size * node.size, 0.0);
+            double* const diagonal = values_.data() + node.diagonal;
             fill(order_[n], order_[n], diagonal);
+            // Elimination compares what it leaves of an entry with what that was.
+            for (std::uint32_t i = 0; i < node.size; i++)
+                values_[node.inverse + i] = diagonal[i * node.size + i];
             for (std::uint32_t k = node.first_link; k < nodes_[n + 1].first_link; k++) {
                 const Link& link = links_[k];
                 double* to = values_.data() + link.values;
-                std::fill_n(to, nodes_[link.node].size * node.size, 0.0);
                 if (link.is_coupled) fill(order_[link.node], order_[n], to);
+                else std::fill_n(to, nodes_[link.node].size * node.size, 0.0);
             }
         }
     }
@@ -75,6 +92,8 @@ private:
     };
     void find_order(std::span<const Block> blocks, std::span<const Couple> couples);
     template<std::uint32_t N> void eliminate(std::uint32_t node);
+    template<std::uint32_t N> void take_out(std::uint32_t node, double* x) const;
+    template<std::uint32_t N> void put_in(std::uint32_t node, double* x) const;
     void lay_out(std::span<const Block> blocks, std::span<const Couple> couples);
 
     std::vector<std::uint32_t> order_, part_first_{0};

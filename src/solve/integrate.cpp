@@ -39,7 +39,8 @@ Turn3 product(const Turn3& p, const Turn3& q) {
 template<std::size_t N> std::array<double, N> unit(std::array<double, N> r) {
     double sum = 0;
     for (const double x : r) sum += x * x;
-    for (double& x : r) x /= std::sqrt(sum);
+    const double over = 1 / std::sqrt(sum);
+    for (double& x : r) x *= over;
     return r;
 }
 
@@ -150,32 +151,22 @@ template<int Dim> math::Inertia<Dim> Integrator<Dim>::inverse_inertia(std::size_
     else return {f[0], f[1], f[2], f[3], f[4], f[5]};
 }
 
-template<int Dim> typename Integrator<Dim>::Lane Integrator<Dim>::lane(std::size_t row) {
-    const std::size_t n = lanes();
-    return {fields_.data() + row / n * M::kFields * n + row % n, static_cast<std::ptrdiff_t>(n)};
-}
-
 // Since the start of the tick.
 template<int Dim> auto Integrator<Dim>::turn(std::size_t row) const {
-    const std::size_t n = lanes();
-    const double* first = fields_.data() + row / n * M::kFields * n + row % n;
+    const auto own = lane(row);
     std::array<double, M::kTurnSize> out;
-    for (std::size_t k = 0; k < out.size(); k++) out[k] = first[(M::kTurn + k) * n];
+    for (std::size_t k = 0; k < out.size(); k++) out[k] = own[M::kTurn + static_cast<int>(k)];
     return out;
-}
-
-// A field of one body.
-template<int Dim> double Integrator<Dim>::field(std::size_t row, int f) const {
-    const std::size_t n = lanes();
-    return fields_.data()[row / n * M::kFields * n + row % n + static_cast<std::size_t>(f) * n];
 }
 
 template<int Dim> void Integrator<Dim>::read_wide(std::size_t row, Speeds& velocity) const {
     const flow::Velocity<Dim> v = this->velocity(row);
-    for (int k = 0; k < Dim; k++) velocity[static_cast<std::size_t>(k)] = v.linear[k];
-    for (int k = 0; k < M::kAxial; k++)
-        velocity[static_cast<std::size_t>(Dim + k)] = math::component(v.angular, k);
-    for (std::size_t k = 0; k < kSpeeds; k++) velocity[k] += field(row, M::kRemainder + static_cast<int>(k));
+    const auto own = lane(row);
+    const auto read_one = [&](int f, float speed) {
+        velocity[static_cast<std::size_t>(f)] = speed + own[M::kRemainder + f];
+    };
+    for (int k = 0; k < Dim; k++) read_one(k, v.linear[k]);
+    for (int k = 0; k < M::kAxial; k++) read_one(Dim + k, math::component(v.angular, k));
 }
 
 template<int Dim> void Integrator<Dim>::write_wide(std::size_t row, const Speeds& velocity, bool as_gain) {
@@ -200,24 +191,30 @@ template<int Dim> void Integrator<Dim>::write_wide(std::size_t row, const Speeds
 
 template<int Dim> math::Wide<Dim> Integrator<Dim>::wide_centre(std::size_t row) const {
     math::Wide<Dim> out;
-    for (int k = 0; k < Dim; k++) out[k] = start_[row].centre[k] + field(row, M::kPlace + k);
+    const auto own = lane(row);
+    for (int k = 0; k < Dim; k++) out[k] = start_[row].centre[k] + own[M::kPlace + k];
     return out;
 }
 
 template<int Dim> math::Turn<Dim> Integrator<Dim>::wide_turn(std::size_t row) const {
-    const auto r = unit(product(turn(row), wide(start_[row].rotation)));
-    if constexpr (Dim == 2) return {{math::Wide2{{r[0], r[1]}}, math::Wide2{{-r[1], r[0]}}}};
-    else return math::turn_of_quaternion(r[0], {{r[1], r[2], r[3]}});
+    const auto r = product(turn(row), wide(start_[row].rotation));
+    if constexpr (Dim == 3) return math::turn_of_quaternion(r[0], {{r[1], r[2], r[3]}});
+    else {
+        const auto n = unit(r);
+        return {{math::Wide2{{n[0], n[1]}}, math::Wide2{{-n[1], n[0]}}}};
+    }
 }
 
 template<int Dim>
-void Integrator<Dim>::move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const math::Wide<Dim>& way,
-                              const Axial<Dim>& angle) {
+void Integrator<Dim>::move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const Speeds& way) {
     const Lane own = lane(row);
-    for (int k = 0; k < Dim; k++) own[M::kPlace + k] += way[k];
-    const auto turned = unit(product(wide(math::turned_by(Rotation<Dim>{}, angle)), turn(row)));
+    for (int k = 0; k < Dim; k++) own[M::kPlace + k] += way[static_cast<std::size_t>(k)];
+    std::array<double, M::kTurnSize> by{1};
+    for (std::size_t k = Dim; k < kSpeeds; k++) by[k - Dim + 1] = (Dim == 2 ? 1 : 0.5) * way[k];
+    const auto turned = unit(product(by, turn(row)));
     for (std::size_t k = 0; k < turned.size(); k++) own[M::kTurn + static_cast<int>(k)] = turned[k];
-    write_moved(row), turn_inertia(bodies, row);
+    write_moved(row);
+    if constexpr (Dim == 3) turn_inertia(bodies, row);
 }
 
 template<int Dim> void Integrator<Dim>::write_moved(std::size_t row) {
@@ -352,10 +349,9 @@ template<int Dim> std::span<const Watched> Integrator<Dim>::watch(std::span<cons
 }
 
 template<int Dim> Point<Dim> Integrator<Dim>::place(std::size_t row) const {
-    const std::size_t n = lanes();
-    const double* first = fields_.data() + row / n * M::kFields * n + row % n;
+    const auto own = lane(row);
     Point<Dim> out;
-    for (int k = 0; k < Dim; k++) out[k] = first[static_cast<std::size_t>(M::kPlace + k) * n];
+    for (int k = 0; k < Dim; k++) out[k] = own[M::kPlace + k];
     return out;
 }
 

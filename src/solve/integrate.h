@@ -20,6 +20,7 @@
 #include "solve/motion_kernels.h"
 
 #include <array>
+#include <bit>
 #include <cstddef>
 #include <span>
 #include <vector>
@@ -28,7 +29,9 @@ namespace astasis::solve {
 
 template<int Dim> class Integrator {
 public:
-    explicit Integrator(simd::InstructionSet set) : kernels_(&motion_kernels<Dim>(set)) {}
+    explicit Integrator(simd::InstructionSet set)
+        : kernels_(&motion_kernels<Dim>(set)),
+          lane_bits_(std::countr_zero(static_cast<unsigned>(kernels_->lanes))) {}
     // Takes bodies over for substeps of `seconds` each, in rows from 1 on in their order; row 0 never moves.
     // Damping and pushes are those of this tick; `speeding` is by how much velocities of what nothing can
     // push grow in a second, by place.
@@ -82,10 +85,9 @@ public:
     void write_wide(std::size_t row, const Speeds& velocity, bool as_gain);
     math::Wide<Dim> wide_centre(std::size_t row) const;
     math::Turn<Dim> wide_turn(std::size_t row) const;
-    // After advance_poses(): takes a pose farther by a way and a turn, m and rad about the world's axes, and
-    // leaves the velocity.
-    void move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const math::Wide<Dim>& way,
-                 const Axial<Dim>& angle);
+    // After advance_poses(): takes a pose farther by a way and a small turn, m and rad about the world's
+    // axes, and leaves the velocity. The turn is exact to its third order.
+    void move_on(const flow::Bodies<Dim>& bodies, std::size_t row, const Speeds& way);
     // Rows of bodies that may be off their paths when the substep that begins at `time` ends, or may be swept
     // in it; there is a path a row, and more up to whole groups.
     std::span<const Watched> watch(std::span<const Path> paths, float time);
@@ -99,11 +101,12 @@ private:
         double lost, seconds;
     };
     // The fields of one body.
-    struct Lane {
-        double* first;
+    template<typename Double> struct LaneOf {
+        Double* first;
         std::ptrdiff_t stride;
-        double& operator[](int field) const { return first[field * stride]; }
+        Double& operator[](int field) const { return first[field * stride]; }
     };
+    using Lane = LaneOf<double>;
     static Decay decay_of(float damping, double seconds);
     flow::Push<Dim> push_of(const flow::Bodies<Dim>& bodies, std::size_t row) const;
     Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t row, const Vec<Dim>& v) const;
@@ -121,16 +124,26 @@ private:
     void write_inertia(std::size_t row, const math::Inertia<Dim>& inverse);
     void write_moved(std::size_t row);
     void put(std::size_t row, const flow::CentrePose<Dim>& pose);
-    Lane lane(std::size_t row);
+    Lane lane(std::size_t row) {
+        return {fields_.data() + first_field(row), std::ptrdiff_t{1} << lane_bits_};
+    }
+    LaneOf<const double> lane(std::size_t row) const {
+        return {fields_.data() + first_field(row), std::ptrdiff_t{1} << lane_bits_};
+    }
+    // A division by the number of lanes would cost more than what is done with them.
+    std::size_t first_field(std::size_t row) const {
+        const std::size_t group = row >> lane_bits_;
+        return ((group * M::kFields) << lane_bits_) + (row - (group << lane_bits_));
+    }
     Point<Dim> place(std::size_t row) const; // since the start of the tick
     auto turn(std::size_t row) const;        // since the start of the tick
-    double field(std::size_t row, int f) const;
     Rotation<Dim> rotation(std::size_t row) const;
     int groups() const { return static_cast<int>((row_count() + lanes() - 1) / lanes()); }
     std::size_t lanes() const { return static_cast<std::size_t>(kernels_->lanes); }
     MotionRows motion_rows() { return {velocity_.data(), gained_.data(), moved_.data(), inertia_.data()}; }
 
     const MotionKernels<Dim>* kernels_;
+    int lane_bits_; // lanes are a power of two
     Vec<Dim> gravity_{};
     double seconds_ = 0;
     std::vector<std::uint32_t> body_; // of row 1 and on

@@ -15,8 +15,10 @@ using math::Wide3;
 
 constexpr double kTwoPi = 6.28318530717958647692;
 
-void put(Lever<2>& lever, const Wide2& linear, double angular) { lever = {linear[0], linear[1], angular}; }
-void put(Lever<3>& lever, const Wide3& linear, const Wide3& angular) {
+ASTASIS_INLINE void put(Lever<2>& lever, const Wide2& linear, double angular) {
+    lever = {linear[0], linear[1], angular};
+}
+ASTASIS_INLINE void put(Lever<3>& lever, const Wide3& linear, const Wide3& angular) {
     lever = {linear[0], linear[1], linear[2], angular[0], angular[1], angular[2]};
 }
 
@@ -35,17 +37,17 @@ double counted_on(double angle, double before) {
 // base. Axes of a frame are its columns.
 template<int Dim> class Maker {
 public:
-    Maker(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b, JointRows<Dim>& out,
-          Wants wants)
-        : joint_(joint), out_(out), wants_(wants), a_(a), b_(b),
+    Maker(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b, JointRow<Dim>* rows,
+          JointAxes<Dim>& axes, Wants wants)
+        : joint_(joint), next_(rows), axes_(axes), wants_(wants), a_(a), b_(b),
           arm_mover_(a.turn * math::widened(joint.at_a)), arm_base_(b.turn * math::widened(joint.at_b)),
           place_mover_(a.centre + arm_mover_), place_base_(b.centre + arm_base_),
           apart_(place_mover_ - place_base_) {
-        out.count = 0;
-        out.arm_a = arm_mover_;
+        axes.arm_a = arm_mover_;
     }
 
-    void make();
+    // Returns one past the last row.
+    JointRow<Dim>* make();
 
 private:
     using AxialOf = std::conditional_t<Dim == 2, double, Wide3>;
@@ -64,44 +66,39 @@ private:
         return wants_ == Wants::All || of.motor.most > 0 || of.limits.lower > -kUnlimited ||
                of.limits.upper < kUnlimited;
     }
-    JointRow<Dim>& next(Asks asks, const Both& levers, double position, bool turns) {
-        JointRow<Dim>& row = out_.row[out_.count++];
-        if (wants_ != Wants::Positions) row.a = levers.mover, row.b = levers.base;
+    [[gnu::always_inline]] JointRow<Dim>& next(Asks asks, const Both& levers, double position, bool turns) {
+        JointRow<Dim>& row = *next_++;
         row.position = position;
+        if (wants_ == Wants::Positions) return row;
+        row.a = levers.mover, row.b = levers.base;
         row.asks = asks, row.turns = turns, row.axis = 0, row.most = 0, row.of = nullptr;
         return row;
     }
-    static Lever<Dim> negative(Lever<Dim> lever) {
-        for (double& x : lever) x = -x;
-        return lever;
-    }
     // The mover's anchor along a direction, against a place on the base.
-    Both along(const Wide<Dim>& n, const Wide<Dim>& arm_base) const {
+    [[gnu::always_inline]] Both along(const Wide<Dim>& n, const Wide<Dim>& arm_base) const {
         Both out;
         if (wants_ == Wants::Positions) return out;
-        put(out.mover, n, cross(arm_mover_, n)), put(out.base, n, cross(arm_base, n));
-        out.base = negative(out.base);
+        put(out.mover, n, cross(arm_mover_, n)), put(out.base, -n, -cross(arm_base, n));
         return out;
     }
-    Both about(const AxialOf& axis) const {
+    [[gnu::always_inline]] Both about(const AxialOf& axis) const {
         Both out;
         if (wants_ == Wants::Positions) return out;
-        put(out.mover, {}, axis), put(out.base, {}, axis);
-        out.base = negative(out.base);
+        put(out.mover, {}, axis), put(out.base, {}, -axis);
         return out;
     }
     // Along an axis that turns with the base: the place on it that counts is beside the mover's anchor.
-    Both along_its(const Wide<Dim>& n) const { return along(n, arm_base_ + apart_); }
+    [[gnu::always_inline]] Both along_its(const Wide<Dim>& n) const { return along(n, arm_base_ + apart_); }
 
-    void held(const Both& levers, double error, bool turns = false) {
+    [[gnu::always_inline]] void held(const Both& levers, double error, bool turns = false) {
         next(Asks::Held, levers, error, turns);
     }
     // A free axis: its stops and its motor are rows where it has them.
     void free(std::size_t axis, const Both& levers, double position, bool turns) {
         const flow::JointAxis& of = joint_.axes[axis];
         if (turns) position = counted_on(position, of.position);
-        out_.axes[axis] = position;
-        if (wants_ == Wants::All) out_.axis_a[axis] = levers.mover, out_.axis_b[axis] = levers.base;
+        axes_.position[axis] = position;
+        if (wants_ == Wants::All) axes_.a[axis] = levers.mover, axes_.b[axis] = levers.base;
         const auto fill = [&](JointRow<Dim>& row) {
             row.axis = static_cast<std::uint8_t>(axis), row.of = &of, row.most = of.motor.most;
         };
@@ -110,7 +107,7 @@ private:
         if (of.motor.most > 0) fill(next(Asks::Drive, levers, position, turns));
     }
 
-    void point() {
+    [[gnu::always_inline]] void point() {
         for (int k = 0; k < Dim; k++) {
             Wide<Dim> n{};
             n[k] = 1;
@@ -136,7 +133,8 @@ private:
     void tow();
 
     const flow::Joint<Dim>& joint_;
-    JointRows<Dim>& out_;
+    JointRow<Dim>* next_;
+    JointAxes<Dim>& axes_;
     Wants wants_;
     const WidePose<Dim>&a_, &b_;
     Wide<Dim> arm_mover_, arm_base_, place_mover_, place_base_, apart_;
@@ -259,7 +257,7 @@ template<> void Maker<2>::gear() {
     const double a = of(mover_.column[0], 0), b = of(base_.column[0], 1);
     Both levers;
     put(levers.mover, {}, 1), put(levers.base, {}, joint_.ratio);
-    out_.axes[0] = a, out_.axes[1] = b, out_.axis_a[0] = levers.mover;
+    axes_.position[0] = a, axes_.position[1] = b, axes_.a[0] = levers.mover;
     held(levers, a + joint_.ratio * b, true);
 }
 template<> void Maker<3>::gear() {
@@ -272,7 +270,7 @@ template<> void Maker<3>::gear() {
     const double a = of(mover_, joint_.start_a, 0), b = of(base_, joint_.start_b, 1);
     Both levers;
     put(levers.mover, {}, mover_.column[2]), put(levers.base, {}, base_.column[2] * joint_.ratio);
-    out_.axes[0] = a, out_.axes[1] = b, out_.axis_a[0] = levers.mover;
+    axes_.position[0] = a, axes_.position[1] = b, axes_.a[0] = levers.mover;
     held(levers, a + joint_.ratio * b, true);
 }
 
@@ -282,7 +280,7 @@ template<int Dim> void Maker<Dim>::tow() {
     constexpr double kAcross = 0.1;
     const double length = math::norm(apart_);
     const Both away = along(math::unit(apart_, base_.column[0]), arm_base_);
-    out_.axes[0] = length, out_.axis_a[0] = away.mover, out_.axis_b[0] = away.base;
+    axes_.position[0] = length, axes_.a[0] = away.mover, axes_.b[0] = away.base;
     for (int k = 0; k < Dim; k++) {
         Wide<Dim> n{};
         n[k] = 1;
@@ -293,31 +291,32 @@ template<int Dim> void Maker<Dim>::tow() {
     }
 }
 
-template<int Dim> void Maker<Dim>::make() {
+template<int Dim> JointRow<Dim>* Maker<Dim>::make() {
     const bool is_bare = (Dim == 2 && joint_.kind == JointKind::Hinge) || joint_.kind == JointKind::Ball;
     if (!is_bare) find_axes(); // those look at their axes only where something asks for them
     switch (joint_.kind) {
-    case JointKind::Hinge: return hinge();
-    case JointKind::Slider: return slider();
-    case JointKind::Weld: return point(), hold_turn();
+    case JointKind::Hinge: hinge(); break;
+    case JointKind::Slider: slider(); break;
+    case JointKind::Weld: point(), hold_turn(); break;
     case JointKind::Rod:
     case JointKind::Rope:
-    case JointKind::Spring: return distance();
-    case JointKind::Ball: return ball();
-    case JointKind::Universal: return universal();
-    case JointKind::Wheel: return wheel();
-    case JointKind::Pulley: return pulley();
-    case JointKind::Gear: return gear();
-    case JointKind::Tow: return tow();
+    case JointKind::Spring: distance(); break;
+    case JointKind::Ball: ball(); break;
+    case JointKind::Universal: universal(); break;
+    case JointKind::Wheel: wheel(); break;
+    case JointKind::Pulley: pulley(); break;
+    case JointKind::Gear: gear(); break;
+    case JointKind::Tow: tow(); break;
     }
+    return next_;
 }
 
 }
 
 template<int Dim>
-void find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
-               JointRows<Dim>& out, Wants wants) {
-    Maker<Dim>(joint, a, b, out, wants).make();
+std::size_t find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
+                      JointRow<Dim>* rows, JointAxes<Dim>& axes, Wants wants) {
+    return static_cast<std::size_t>(Maker<Dim>(joint, a, b, rows, axes, wants).make() - rows);
 }
 
 template<int Dim> int axis_count(JointKind kind) {
@@ -330,8 +329,10 @@ template<int Dim> int axis_count(JointKind kind) {
     }
 }
 
-template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&, Wants);
-template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&, Wants);
+template std::size_t find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRow<2>*,
+                               JointAxes<2>&, Wants);
+template std::size_t find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRow<3>*,
+                               JointAxes<3>&, Wants);
 template int axis_count<2>(JointKind);
 template int axis_count<3>(JointKind);
 

@@ -34,12 +34,11 @@ template<int Dim> struct JointRow {
     const flow::JointAxis* of = nullptr; // whose stops or motor it has; null of friction
 };
 
-template<int Dim> struct JointRows {
-    std::array<JointRow<Dim>, flow::kMostJointRows> row{};
-    std::size_t count = 0;
-    std::array<double, 3> axes{};                 // positions of the free axes
-    std::array<Lever<Dim>, 3> axis_a{}, axis_b{}; // and how they change with the velocities
-    math::Wide<Dim> arm_a{};                      // the first anchor, from the first centre
+// What a joint has beside its rows.
+template<int Dim> struct JointAxes {
+    std::array<double, 3> position{};   // of the free axes
+    std::array<Lever<Dim>, 3> a{}, b{}; // and how they change with the velocities
+    math::Wide<Dim> arm_a{};            // the first anchor, from the first centre
 };
 
 // A pose in double: a place relative to some origin near both bodies.
@@ -48,23 +47,34 @@ template<int Dim> struct WidePose {
     math::Turn<Dim> turn{};
 };
 
-enum class Wants : std::uint8_t {
-    Positions,
-    Rows,
-    All
-}; // of the rows alone; with levers; and of all free axes
+// Positions of the rows alone; rows with their levers; and all free axes.
+enum class Wants : std::uint8_t { Positions, Rows, All };
 
-// Overwrites `out`, which points into the joint.
+// Writes the rows of a joint, which refer to it, and returns how many there are. Levers and axes that are not
+// wanted keep what they have.
 template<int Dim>
-void find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
-               JointRows<Dim>& out, Wants wants = Wants::All);
+std::size_t find_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b,
+                      JointRow<Dim>* rows, JointAxes<Dim>& axes, Wants wants);
+
+// All that there is of a joint.
+template<int Dim> struct JointRows {
+    std::array<JointRow<Dim>, flow::kMostJointRows> row{};
+    std::size_t count = 0;
+    JointAxes<Dim> axes{};
+};
+template<int Dim>
+JointRows<Dim> all_rows(const flow::Joint<Dim>& joint, const WidePose<Dim>& a, const WidePose<Dim>& b) {
+    JointRows<Dim> out;
+    out.count = find_rows(joint, a, b, out.row.data(), out.axes, Wants::All);
+    return out;
+}
 
 // How many free axes a kind has.
 template<int Dim> int axis_count(flow::JointKind kind);
 
-extern template void find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&, JointRows<2>&,
-                               Wants);
-extern template void find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&, JointRows<3>&,
-                               Wants);
+extern template std::size_t find_rows(const flow::Joint<2>&, const WidePose<2>&, const WidePose<2>&,
+                                      JointRow<2>*, JointAxes<2>&, Wants);
+extern template std::size_t find_rows(const flow::Joint<3>&, const WidePose<3>&, const WidePose<3>&,
+                                      JointRow<3>*, JointAxes<3>&, Wants);
 
 }

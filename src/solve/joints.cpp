@@ -57,7 +57,7 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
                                   double seconds) {
     all_ = &joints, seconds_ = seconds;
     any_further_ = std::find(further.begin(), further.end(), true) != further.end();
-    joints_.clear(), bodies_.clear(), rows_.clear();
+    joints_.clear(), bodies_.clear(), is_.clear(), rows_.clear();
     if (which.empty()) return;
     base::make_room(here_, integrator.row_count());
     here_.assign(integrator.row_count(), 0);
@@ -68,18 +68,19 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         Held h{};
         h.joint = j, h.further = further[n] != 0, h.fixed_b = joint.body_b == flow::kWorld;
         h.a = body_of(joint.body_a, bodies, rows), h.b = body_of(joint.body_b, bodies, rows);
-        find_rows(joint, bodies_[h.a].pose, h.fixed_b ? pose_b(h) : bodies_[h.b].pose, found_, Wants::Rows);
-        h.first = static_cast<std::uint32_t>(rows_.size()),
-        h.count = static_cast<std::uint32_t>(found_.count);
-        rows_.resize(rows_.size() + found_.count);
+        h.first = static_cast<std::uint32_t>(is_.size());
+        is_.resize(h.first + flow::kMostJointRows);
+        h.count = static_cast<std::uint32_t>(
+            find_rows(joint, bodies_[h.a].pose, pose_b(h), &is_[h.first], axes_, Wants::Rows));
+        is_.resize(h.first + h.count), rows_.resize(h.first + h.count);
         h.is_plain = true;
         h.precesses = bodies_[h.a].precesses || bodies_[h.b].precesses;
         h.most_back =
             kMostTakenBack * seconds *
             std::min(h.a == kFixed ? 1e30 : bodies_[h.a].size, h.b == kFixed ? 1e30 : bodies_[h.b].size);
-        for (std::size_t k = 0; k < found_.count; k++) {
+        for (std::size_t k = 0; k < h.count; k++) {
             Row& row = rows_[h.first + k];
-            h.is_plain = h.is_plain && found_.row[k].asks == Asks::Held;
+            h.is_plain = h.is_plain && is_[h.first + k].asks == Asks::Held;
             row.impulse = joint.load[k] * seconds, row.before = joint.load_before[k] * seconds;
             row.is_free = true;
         }
@@ -91,7 +92,8 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
         for (const std::uint32_t j : system_.blocks_of(part))
             if (!joints_[j].is_plain) plain_[part] = false;
     before_.resize(bodies_.size()), x_.resize(rows_.size());
-    load(integrator), read_poses(integrator), read_masses(integrator), find_rows_anew();
+    load(integrator), read_poses(integrator), read_masses(integrator);
+    for (Held& h : joints_) find_rows_anew(h);
     begin_motors(integrator);
     for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
 }
@@ -151,30 +153,30 @@ template<int Dim> WidePose<Dim> JointSolver<Dim>::pose_b(const Held& h) const {
     return out;
 }
 
-// The rows where the bodies are, with their masses; impulses stay.
-template<int Dim> void JointSolver<Dim>::find_rows_anew() {
-    for (Held& h : joints_) {
-        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_, Wants::Rows);
-        h.arm_a = found_.arm_a;
-        for (std::size_t k = 0; k < h.count; k++) {
-            Row& row = rows_[h.first + k];
-            row.is = found_.row[k];
-            row.over_a = over<Dim>(bodies_[h.a], row.is.a), row.over_b = over<Dim>(bodies_[h.b], row.is.b);
-            if (h.fixed_b) row.over_b = {};
-            row.own = product(row.is.a, row.over_a) + product(row.is.b, row.over_b);
-            row.is_bounded = row.is.asks != Asks::Held;
-            choose_stop(row), soften(row);
-        }
+// The rows of a joint where its bodies are, with their masses; impulses stay.
+template<int Dim> void JointSolver<Dim>::find_rows_anew(Held& h) {
+    const Body &a = bodies_[h.a], &b = bodies_[h.b];
+    find_rows((*all_)[h.joint], a.pose, pose_b(h), &is_[h.first], axes_, Wants::Rows);
+    h.arm_a = axes_.arm_a;
+    for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+        const JointRow<Dim>& is = is_[n];
+        Row& row = rows_[n];
+        row.over_a = over<Dim>(a, is.a), row.over_b = over<Dim>(b, is.b);
+        row.own = product(is.a, row.over_a) + product(is.b, row.over_b);
+        if (is.asks == Asks::Held) continue;
+        row.is_bounded = true;
+        choose_stop(n), soften(n);
     }
 }
 
 // Damping takes the share f of speed in a substep: a unit impulse gives way by own (1 - f) / f.
-template<int Dim> void JointSolver<Dim>::soften(Row& row) const {
+template<int Dim> void JointSolver<Dim>::soften(std::uint32_t n) {
+    Row& row = rows_[n];
+    const JointRow<Dim>& is = is_[n];
     row.soft = row.pull = 0;
     row.is_soft = false;
-    if (row.is.asks == Asks::Held || !(row.own > 0)) return;
-    if (row.is.of == nullptr) return;
-    const Springing& s = row.is.asks == Asks::Range ? row.is.of->limits.spring : row.is.of->motor.spring;
+    if (is.of == nullptr || !(row.own > 0)) return;
+    const Springing& s = is.asks == Asks::Range ? is.of->limits.spring : is.of->motor.spring;
     if (s == Springing{}) return;
     row.is_soft = true;
     const double rate = s.frequency > 0 ? kTwoPi * s.frequency : std::sqrt(s.stiffness * row.own),
@@ -184,25 +186,6 @@ template<int Dim> void JointSolver<Dim>::soften(Row& row) const {
     const double share = std::clamp(1 - math::exponential(-decay * seconds_), kLeastDecay, 1.0);
     row.soft = row.own * (1 - share) / share;
     row.pull = square / (2 * seconds_ * row.own);
-}
-
-// An impulse on each body of a joint, with the inertia that they have now.
-template<int Dim> void JointSolver<Dim>::push(const Held& h, const Lever<Dim>& a, const Lever<Dim>& b) {
-    add(bodies_[h.a].v, over<Dim>(bodies_[h.a], a), 1);
-    if (!h.fixed_b) add(bodies_[h.b].v, over<Dim>(bodies_[h.b], b), 1);
-}
-
-// Impulses act along the rows as they are.
-template<int Dim> template<typename Impulse> void JointSolver<Dim>::give_all(const Impulse& impulse) {
-    for (const Held& h : joints_) {
-        Lever<Dim> a{}, b{};
-        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
-            const Row& r = rows_[n];
-            const double j = impulse(r);
-            add(a, r.is.a, j), add(b, r.is.b, j);
-        }
-        push(h, a, b);
-    }
 }
 
 template<int Dim> void JointSolver<Dim>::load(const Integrator<Dim>& integrator) {
@@ -227,31 +210,37 @@ template<int Dim> void JointSolver<Dim>::store(Integrator<Dim>& integrator, bool
     }
 }
 
+// Impulses act along the rows as they are.
 template<int Dim> void JointSolver<Dim>::begin(Integrator<Dim>& integrator) {
     load(integrator);
-    give_all([](const Row& r) { return r.impulse; });
+    for (const Held& h : joints_)
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) give(h, n, rows_[n].impulse);
     store(integrator, true);
 }
 
 // How far a row has come from where it should be, m or rad: of what holds and of stops, from there; of
 // motors, from where their speed takes them. An error that stood there before this substep is taken back at a
 // bounded speed.
-template<int Dim> double JointSolver<Dim>::error_of(const Held& h, Row& r) const {
+template<int Dim> double JointSolver<Dim>::error_of(const Held& h, std::uint32_t n) {
+    Row& r = rows_[n];
+    const JointRow<Dim>& is = is_[n];
     if (r.is_soft) return 0;
-    if (r.is.asks == Asks::Drive) return (r.is.position - r.last) - r.wanted * seconds_;
-    const double most = r.is.turns ? kMostTakenBack * seconds_ : h.most_back, error = r.is.position - r.stop;
+    if (is.asks == Asks::Drive) return (is.position - r.last) - r.wanted * seconds_;
+    const double most = is.turns ? kMostTakenBack * seconds_ : h.most_back, error = is.position - r.stop;
     const double back = (error - r.left) + std::clamp(r.left, -most, most);
     r.left = error - back;
     return back;
 }
 
 // A range is at one of its stops, or at none: it is free to move.
-template<int Dim> void JointSolver<Dim>::choose_stop(Row& r) {
-    if (r.is.asks != Asks::Range) return;
-    const Limits& l = r.is.of->limits;
-    const bool lower = r.is.position - l.lower <= l.upper - r.is.position;
+template<int Dim> void JointSolver<Dim>::choose_stop(std::uint32_t n) {
+    Row& r = rows_[n];
+    const JointRow<Dim>& is = is_[n];
+    if (is.asks != Asks::Range) return;
+    const Limits& l = is.of->limits;
+    const bool lower = is.position - l.lower <= l.upper - is.position;
     r.stop = lower ? l.lower : l.upper;
-    const double beyond = lower ? r.stop - r.is.position : r.is.position - r.stop;
+    const double beyond = lower ? r.stop - is.position : is.position - r.stop;
     const bool both = l.lower == l.upper, stopped = both || beyond >= -kTouch;
     if (!stopped) r.left = 0;
     r.least = stopped && (both || !lower) ? -kInfinite : 0;
@@ -261,22 +250,25 @@ template<int Dim> void JointSolver<Dim>::choose_stop(Row& r) {
 
 // Where a range has come to in the substep: it meets a stop, or has left it. Returns whether its set has
 // changed.
-template<int Dim> bool JointSolver<Dim>::meet_stop(Row& r) {
-    if (r.is.asks != Asks::Range || r.is_soft) return false;
+template<int Dim> bool JointSolver<Dim>::meet_stop(std::uint32_t n) {
+    Row& r = rows_[n];
+    const JointRow<Dim>& is = is_[n];
+    if (is.asks != Asks::Range || r.is_soft) return false;
     const bool was_free = r.is_free;
-    const Limits& l = r.is.of->limits;
+    const Limits& l = is.of->limits;
     if (l.lower == l.upper) return false;
-    if (r.is.position < l.lower || r.is.position > l.upper) {
-        r.stop = r.is.position < l.lower ? l.lower : l.upper;
+    if (is.position < l.lower || is.position > l.upper) {
+        r.stop = is.position < l.lower ? l.lower : l.upper;
         r.is_free = true;
-    } else if (r.is.position > l.lower + kTouch && r.is.position < l.upper - kTouch) r.is_free = false;
+    } else if (is.position > l.lower + kTouch && is.position < l.upper - kTouch) r.is_free = false;
     return r.is_free != was_free;
 }
 
 template<int Dim>
 void JointSolver<Dim>::correct(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
     project_poses(bodies, integrator);
-    load(integrator), read_poses(integrator), read_masses(integrator);
+    load(integrator), read_poses(integrator);
+    if constexpr (Dim == 3) read_masses(integrator); // in the plane they stay
     turn_half();
     store(integrator);
 }
@@ -287,41 +279,43 @@ template<int Dim>
 void JointSolver<Dim>::project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator) {
     read_poses(integrator);
     for (Body& b : bodies_) b.v = {};
-    for (const Held& h : joints_) {
-        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), found_, Wants::Positions);
-        for (std::size_t k = 0; k < h.count; k++) {
-            Row& r = rows_[h.first + k];
-            r.last = r.is.position, r.moved = 0;
-            r.is.position = found_.row[k].position;
-        }
-    }
     for (std::size_t part = 0; part < system_.part_count(); part++) {
-        double worst = 0;
-        bool changed = false, is_smooth = true; // neither a stop nor a motor has moved it
-        for (const std::uint32_t j : system_.blocks_of(part)) {
-            const Held& h = joints_[j];
-            is_smooth = is_smooth && !h.precesses;
-            for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
-                Row& r = rows_[n];
-                if (!h.is_plain) changed = meet_stop(r) || changed;
-                x_[n] = r.is_free ? -error_of(h, r) / seconds_ : 0;
-                const double size = std::fabs(x_[n]);
-                worst = std::max(worst, size);
-                is_smooth = is_smooth && (r.is.asks == Asks::Held || size * seconds_ <= kExact);
-            }
-        }
-        if (changed) fill(part);
+        bool is_smooth = true;
+        const double worst = find_errors(part, is_smooth);
         if (!(worst * seconds_ > kExact)) continue;
         system_.solve(part, x_);
-        for (const std::uint32_t j : system_.blocks_of(part))
-            for (std::uint32_t n = joints_[j].first; n < joints_[j].first + joints_[j].count; n++) {
-                Row& r = rows_[n];
-                if (!r.is_free) continue;
-                give(joints_[j], r, x_[n]);
-                r.moved = is_smooth ? x_[n] : 0;
-            }
+        for_rows(part, [&](const Held& h, std::uint32_t n) {
+            if (!rows_[n].is_free) return;
+            give(h, n, x_[n]);
+            if (is_smooth) rows_[n].moved = x_[n];
+        });
     }
     move_poses(bodies, integrator);
+}
+
+// The speeds that take a part's rows back in a substep, as the right side; returns the greatest, and whether
+// neither a stop nor a motor nor what precesses has part in it.
+template<int Dim> double JointSolver<Dim>::find_errors(std::size_t part, bool& is_smooth) {
+    const double rate = 1 / seconds_;
+    double worst = 0;
+    bool changed = false;
+    for (const std::uint32_t j : system_.blocks_of(part)) {
+        const Held& h = joints_[j];
+        is_smooth = is_smooth && !h.precesses;
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) rows_[n].last = is_[n].position;
+        find_rows((*all_)[h.joint], bodies_[h.a].pose, pose_b(h), &is_[h.first], axes_, Wants::Positions);
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
+            Row& r = rows_[n];
+            r.moved = 0;
+            if (r.is_bounded) changed = meet_stop(n) || changed;
+            x_[n] = r.is_free ? -error_of(h, n) * rate : 0;
+            const double size = std::fabs(x_[n]);
+            worst = std::max(worst, size);
+            is_smooth = is_smooth && (!r.is_bounded || size * seconds_ <= kExact);
+        }
+    }
+    if (changed) fill(part);
+    return worst;
 }
 
 template<int Dim>
@@ -329,84 +323,89 @@ void JointSolver<Dim>::move_poses(const flow::Bodies<Dim>& bodies, Integrator<Di
     const Lever<Dim> none{};
     for (const Body& b : bodies_) {
         if (b.row == 0 || b.v == none) continue;
-        math::Wide<Dim> way;
-        Axial<Dim> angle{};
-        for (std::size_t k = 0; k < Dim; k++) way[static_cast<int>(k)] = b.v[k] * seconds_;
-        for (std::size_t k = Dim; k < kDof; k++)
-            math::component(angle, static_cast<int>(k) - Dim) = static_cast<float>(b.v[k] * seconds_);
-        integrator.move_on(bodies, b.row, way, angle);
+        Lever<Dim> way{};
+        add(way, b.v, seconds_);
+        integrator.move_on(bodies, b.row, way);
     }
 }
 
 // Half of each impulse acts along the rows as they now are instead of as they were.
 template<int Dim> void JointSolver<Dim>::turn_half() {
     for (Held& h : joints_) {
-        Lever<Dim> given_a{}, given_b{}, load{};
+        Lever<Dim> given_a{}, given_b{};
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
             const double half = 0.5 * r.impulse, given = r.moved - half;
-            r.first = half + r.moved, r.second = half;
-            r.impulse = r.first + r.second;
-            add(given_a, r.is.a, given), add(given_b, r.is.b, given), add(load, r.is.a, r.first);
+            r.first = half + r.moved, r.untold += r.first;
+            r.impulse = r.first + half;
+            add(given_a, is_[n].a, given), add(given_b, is_[n].b, given);
         }
-        push(h, given_a, given_b), add_load(h, load);
+        add(bodies_[h.a].v, over<Dim>(bodies_[h.a], given_a), 1);
+        add(bodies_[h.b].v, over<Dim>(bodies_[h.b], given_b), 1);
+        add_load(h);
     }
-    find_rows_anew();
+    for (Held& h : joints_) {
+        find_rows_anew(h);
+        for (std::uint32_t n = h.first; n < h.first + h.count; n++)
+            give(h, n, rows_[n].impulse - rows_[n].first);
+    }
     for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
-    give_all([](const Row& r) { return r.second; });
 }
 
-// An impulse on the first body, turning about its anchor.
-template<int Dim> void JointSolver<Dim>::add_load(Held& h, const Lever<Dim>& impulse) {
+// What acted along the rows as they are, on the first body and turning about its anchor.
+template<int Dim> void JointSolver<Dim>::add_load(Held& h) {
+    Lever<Dim> load{};
+    for (std::uint32_t n = h.first; n < h.first + h.count; n++)
+        add(load, is_[n].a, rows_[n].untold), rows_[n].untold = 0;
     math::Wide<Dim> linear;
-    for (std::size_t k = 0; k < Dim; k++) linear[static_cast<int>(k)] = impulse[k];
+    for (std::size_t k = 0; k < Dim; k++) linear[static_cast<int>(k)] = load[k];
     const auto moment = cross(h.arm_a, linear);
-    add(h.sum, impulse, 1);
+    add(h.sum, load, 1);
     if constexpr (Dim == 2) h.sum[2] -= moment;
     else
-        for (int k = 0; k < 3; k++) h.sum[static_cast<std::size_t>(3 + k)] -= moment[k];
+        for (int k = 0; k < 3; k++) h.sum[std::size_t{3} + static_cast<std::size_t>(k)] -= moment[k];
 }
 
 // The impulse with which the next substep begins: of springs that of their length now; of others that of this
 // one, unless it was a blow, whose reaction would act once more on bodies that are free of the joint for a
 // moment, and look like another blow.
-template<int Dim> void JointSolver<Dim>::foresee(Row& r) {
+template<int Dim> void JointSolver<Dim>::foresee(std::uint32_t n) {
+    Row& r = rows_[n];
     const double now = r.impulse, before = r.before;
     r.before = now;
     if (!r.is_soft) {
         if (std::fabs(now) > kBlow * std::fabs(before)) r.impulse = before;
         return;
     }
-    const bool is_motor = r.is.asks == Asks::Drive;
-    if (is_motor && !r.is.of->motor.target) {
+    const JointRow<Dim>& is = is_[n];
+    const bool is_motor = is.asks == Asks::Drive;
+    if (is_motor && !is.of->motor.target) {
         r.impulse = 0;
         return;
     }
-    const double to = is_motor ? double{*r.is.of->motor.target} : r.stop;
-    r.impulse = std::clamp(-2 * r.pull * (r.is.position - to), r.least, r.most);
+    const double to = is_motor ? double{*is.of->motor.target} : r.stop;
+    r.impulse = std::clamp(-2 * r.pull * (is.position - to), r.least, r.most);
 }
 
 template<int Dim> void JointSolver<Dim>::end() {
-    for (Held& h : joints_) {
-        Lever<Dim> load{};
+    for (Held& h : joints_)
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
-            add(load, r.is.a, r.impulse - r.first); // the other half acted along the old rows
-            if (r.is.asks == Asks::Drive) h.motor[r.is.axis] += r.impulse;
-            if (r.is.asks == Asks::Range) h.stop[r.is.axis] += r.impulse;
-            foresee(r);
+            r.untold += r.impulse - r.first; // the other half acted along the old rows
+            if (is_[n].asks == Asks::Drive) h.motor[is_[n].axis] += r.impulse;
+            if (is_[n].asks == Asks::Range) h.stop[is_[n].axis] += r.impulse;
+            foresee(n);
         }
-        add_load(h, load);
-    }
 }
 
 template<int Dim> void JointSolver<Dim>::end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps) {
     const double rate = 1 / seconds_, mean = rate / substeps;
-    for (const Held& h : joints_) {
+    for (Held& h : joints_) {
         flow::Joint<Dim>& joint = joints[h.joint];
-        find_rows(joint, bodies_[h.a].pose, pose_b(h), found_);
+        add_load(h);
+        find_rows(joint, bodies_[h.a].pose, pose_b(h), &is_[h.first], axes_, Wants::All);
         for (std::size_t k = 0; k < 3; k++) {
-            joint.axes[k].position = found_.axes[k];
+            joint.axes[k].position = axes_.position[k];
             joint.motor_load[k] = static_cast<float>(h.motor[k] * mean);
             joint.stop_load[k] = static_cast<float>(h.stop[k] * mean);
         }
@@ -419,7 +418,7 @@ template<int Dim> void JointSolver<Dim>::end_tick(std::vector<flow::Joint<Dim>>&
         joint.force = math::narrowed(force);
         for (int k = 0; k < math::kAxialSize<Dim>; k++)
             math::component(joint.torque, k) =
-                static_cast<float>(h.sum[static_cast<std::size_t>(Dim + k)] * mean);
+                static_cast<float>(h.sum[std::size_t{Dim} + static_cast<std::size_t>(k)] * mean);
     }
 }
 

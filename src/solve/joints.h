@@ -76,22 +76,22 @@ private:
         double size = 1;        // smallest width, m
         bool precesses = false; // its spin changes as it turns
     };
-    struct Row {
-        JointRow<Dim> is{};
+    struct Row {                       // beside what it is
         Lever<Dim> over_a{}, over_b{}; // a and b over the inertia
         double own = 0;                // what a unit impulse changes of its speed
         double moves = 0;              // of a motor with a target: the same with all that is joined to it
         double soft = 0;               // impulse times it is the speed by which the row gives way to damping
         double pull = 0;               // half of a spring's impulse in a substep, per m or rad
-        double impulse = 0, before = 0, first = 0, second = 0, least = 0, most = 0, wanted = 0;
+        double impulse = 0, before = 0, first = 0, least = 0, most = 0, wanted = 0;
         double stop = 0;           // of a range: the nearer one
         double moved = 0;          // impulse that took poses to where it holds
+        double untold = 0;         // impulse along the row as it is that the joint's load has yet to count
         double last = 0, left = 0; // position before the substep, and the error that was left there
         bool is_soft = false, is_bounded = false, is_free = true;
     };
-    struct Held {                  // a joint
-        std::uint32_t joint, a, b; // its index, and its bodies here
-        std::uint32_t first, count;
+    struct Held {                   // a joint
+        std::uint32_t joint, a, b;  // its index, and its bodies here
+        std::uint32_t first, count; // its rows
         // Whether the world holds it; nothing of it is bounded; it is settled again after further passes.
         bool fixed_b, is_plain, further, precesses;
         double most_back; // of an error, in a substep, m
@@ -104,48 +104,58 @@ private:
                           std::span<const std::uint32_t> rows);
     void find_structure();
     void read_masses(const Integrator<Dim>& integrator);
-    void find_rows_anew();
+    void find_rows_anew(Held& h);
     void begin_motors(const Integrator<Dim>& integrator);
     bool find_moves(std::size_t part);
-    bool part_from_stop(const Held& h, Row& drive);
-    void soften(Row& row) const;
+    bool part_from_stop(const Held& h, std::uint32_t n);
+    void soften(std::uint32_t n);
     WidePose<Dim> pose_b(const Held& h) const;
-    double speed(const Held& h, const Row& r) const {
-        return product(r.is.a, bodies_[h.a].v) + product(r.is.b, bodies_[h.b].v);
+    double speed(const Held& h, std::uint32_t n) const {
+        return product(is_[n].a, bodies_[h.a].v) + product(is_[n].b, bodies_[h.b].v);
     }
-    void give(const Held& h, const Row& r, double impulse) {
-        auto &a = bodies_[h.a].v, &b = bodies_[h.b].v;
-        for (std::size_t k = 0; k < kDof; k++) a[k] += r.over_a[k] * impulse, b[k] += r.over_b[k] * impulse;
+    void give(const Held& h, std::uint32_t n, double impulse) {
+        add(bodies_[h.a].v, rows_[n].over_a, impulse), add(bodies_[h.b].v, rows_[n].over_b, impulse);
     }
-    template<typename Impulse> void give_all(const Impulse& impulse);
+    // Of all rows of a part in its order: visit(joint, row's number).
+    template<typename Visit> void for_rows(std::size_t part, const Visit& visit) {
+        for (const std::uint32_t j : system_.blocks_of(part)) {
+            const Held& h = joints_[j];
+            for (std::uint32_t n = h.first; n < h.first + h.count; n++) visit(h, n);
+        }
+    }
     void load(const Integrator<Dim>& integrator);
     void store(Integrator<Dim>& integrator, bool as_gain = false);
-    double error_of(const Held& h, Row& r) const;
-    void choose_stop(Row& r);
-    bool meet_stop(Row& r);
-    void want_speed(const Held& h, Row& r);
+    double error_of(const Held& h, std::uint32_t n);
+    void choose_stop(std::uint32_t n);
+    bool meet_stop(std::uint32_t n);
+    void want_speed(const Held& h, std::uint32_t n);
     void read_poses(const Integrator<Dim>& integrator);
     void project_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
     void move_poses(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator);
+    double find_errors(std::size_t part, bool& is_smooth);
     void turn_half();
     void solve_part(std::size_t part);
+    void solve_plainly(std::size_t part);
     void fill(std::size_t part);
+    template<std::uint32_t N> void fill_own(const Held& p, double* to) const;
+    template<std::uint32_t N> void fill_pair(const Held& p, const Held& q, double* to) const;
+    void leave_out_bounded(const Held& p, const Held& q, double* to) const;
     bool change_sets(std::size_t part, bool one_only);
-    void foresee(Row& r);
-    void push(const Held& h, const Lever<Dim>& a, const Lever<Dim>& b);
-    static void add_load(Held& h, const Lever<Dim>& impulse);
+    void foresee(std::uint32_t n);
+    void add_load(Held& h);
 
     const std::vector<flow::Joint<Dim>>* all_ = nullptr;
     double seconds_ = 0;
     bool any_further_ = false;
     std::vector<Body> bodies_;
-    std::vector<Row> rows_;
+    std::vector<JointRow<Dim>> is_;
+    std::vector<Row> rows_; // beside each of them
     std::vector<Held> joints_;
     std::vector<std::uint32_t> here_; // of each row of the integrator: its body here, 0 if it has none
     std::vector<Lever<Dim>> before_;  // velocities as they were loaded
     std::vector<double> x_;
     std::vector<std::uint8_t> plain_; // of each part: whether nothing of it is bounded
-    JointRows<Dim> found_;
+    JointAxes<Dim> axes_;             // of the joint whose rows were found last
     BlockSystem system_;
     // The structure for which the system stands.
     struct Shape {

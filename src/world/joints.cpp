@@ -27,30 +27,31 @@ template<int Dim> double rate(const solve::Lever<Dim>& lever, const flow::Veloci
     for (int k = 0; k < Dim; k++)
         sum += lever[static_cast<std::size_t>(k)] * static_cast<double>(v.linear[k]);
     for (int k = 0; k < math::kAxialSize<Dim>; k++)
-        sum += lever[static_cast<std::size_t>(Dim + k)] * static_cast<double>(math::component(v.angular, k));
+        sum += lever[std::size_t{Dim} + static_cast<std::size_t>(k)] *
+               static_cast<double>(math::component(v.angular, k));
     return sum;
 }
 
 template<int Dim> JointState<Dim> state_of(const flow::Joint<Dim>& joint, const flow::Bodies<Dim>& bodies) {
     const auto a = wide_pose(joint, bodies, joint.body_a), b = wide_pose(joint, bodies, joint.body_b);
-    solve::JointRows<Dim> rows;
-    solve::find_rows(joint, a, b, rows);
+    const solve::JointRows<Dim> rows = solve::all_rows(joint, a, b);
     JointState<Dim> out;
     out.broken = joint.broken;
     out.axis_count = solve::axis_count<Dim>(joint.kind);
     for (std::size_t k = 0; k < static_cast<std::size_t>(out.axis_count); k++) {
         auto& axis = out.axes[k];
-        axis.position = static_cast<float>(rows.axes[k]);
-        double speed = rate<Dim>(rows.axis_a[k], bodies.velocity[joint.body_a]);
-        if (joint.body_b != flow::kWorld) speed += rate<Dim>(rows.axis_b[k], bodies.velocity[joint.body_b]);
+        axis.position = static_cast<float>(rows.axes.position[k]);
+        double speed = rate<Dim>(rows.axes.a[k], bodies.velocity[joint.body_a]);
+        if (joint.body_b != flow::kWorld) speed += rate<Dim>(rows.axes.b[k], bodies.velocity[joint.body_b]);
         axis.speed = static_cast<float>(speed);
-        const solve::Lever<Dim>& lever = rows.axis_a[k];
+        const solve::Lever<Dim>& lever = rows.axes.a[k];
         for (int i = 0; i < Dim; i++)
             out.directions[k][i] = static_cast<float>(lever[static_cast<std::size_t>(i)]);
         if constexpr (Dim == 3)
             if (out.directions[k] == Vec<Dim>{})
                 for (int i = 0; i < Dim; i++)
-                    out.directions[k][i] = static_cast<float>(lever[static_cast<std::size_t>(3 + i)]);
+                    out.directions[k][i] =
+                        static_cast<float>(lever[std::size_t{3} + static_cast<std::size_t>(i)]);
         if (joint.broken) continue;
         axis.motor = joint.motor_load[k], axis.stop = joint.stop_load[k];
     }

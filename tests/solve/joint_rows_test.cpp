@@ -121,12 +121,13 @@ TYPED_TEST(JointRowsTest, LeversAreRates) {
             if (is_off) pose_a = moved(pose_a, va, 0.2), pose_b = moved(pose_b, vb, 0.2);
             va = some_velocity<D>(n);
             if (second && !tow) vb = some_velocity<D>(n);
-            solve::JointRows<D> here, before, after;
             constexpr double kStep = 1e-5;
-            solve::find_rows(joint, pose_a, pose_b, here);
-            for (std::size_t i = 0; i < 3; i++) joint.axes[i].position = here.axes[i];
-            solve::find_rows(joint, moved(pose_a, va, -kStep), moved(pose_b, vb, -kStep), before);
-            solve::find_rows(joint, moved(pose_a, va, kStep), moved(pose_b, vb, kStep), after);
+            const solve::JointRows<D> here = solve::all_rows(joint, pose_a, pose_b);
+            for (std::size_t i = 0; i < 3; i++) joint.axes[i].position = here.axes.position[i];
+            const auto rows_after = [&](double time) {
+                return solve::all_rows(joint, moved(pose_a, va, time), moved(pose_b, vb, time));
+            };
+            const solve::JointRows<D> before = rows_after(-kStep), after = rows_after(kStep);
             ASSERT_GT(here.count, 0u);
             ASSERT_EQ(here.count, before.count);
             for (std::size_t r = 0; r < here.count; r++) {
@@ -161,8 +162,7 @@ TYPED_TEST(JointRowsTest, BeginAtNought) {
                 return wide(flow::CentrePose<D>{body.pose.position + rotate(body.pose.rotation, body.centre),
                                                 body.pose.rotation});
             };
-            solve::JointRows<D> rows;
-            solve::find_rows(joint, pose(a), pose(b), rows);
+            const solve::JointRows<D> rows = solve::all_rows(joint, pose(a), pose(b));
             for (std::size_t r = 0; r < rows.count; r++) {
                 if (rows.row[r].asks != solve::Asks::Held) continue;
                 EXPECT_NEAR(rows.row[r].position, 0, 1e-5);
@@ -170,8 +170,8 @@ TYPED_TEST(JointRowsTest, BeginAtNought) {
             const bool length = joint.kind >= flow::JointKind::Rod && joint.kind <= flow::JointKind::Spring;
             if (length || joint.kind == flow::JointKind::Pulley) continue;
             const double swing = joint.kind == flow::JointKind::Ball ? std::atan(0.3) : 0;
-            EXPECT_NEAR(rows.axes[0], swing, 1e-5) << "kind " << static_cast<int>(joint.kind);
-            EXPECT_NEAR(rows.axes[1], 0, 1e-5); // of those that have a second
+            EXPECT_NEAR(rows.axes.position[0], swing, 1e-5) << "kind " << static_cast<int>(joint.kind);
+            EXPECT_NEAR(rows.axes.position[1], 0, 1e-5); // of those that have a second
         }
 }
 
