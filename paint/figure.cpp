@@ -40,6 +40,19 @@ Colour fill_of_shape(const scene::Scene<Dim>& scene, const scene::Made<Dim>& mad
     return fill_of(found == scene.materials.end() ? "" : found->second.fill);
 }
 
+// The symbol of a kind in the key: of several marks the one that tells it from others.
+template<int Dim> Meaning symbol_of(const Joint<Dim>& joint) {
+    if (std::holds_alternative<Weld<Dim>>(joint)) return Meaning::Weld;
+    if (std::holds_alternative<Rod<Dim>>(joint)) return Meaning::Rod;
+    if (std::holds_alternative<Rope<Dim>>(joint) || std::holds_alternative<Pulley<Dim>>(joint))
+        return Meaning::Rope;
+    if (std::holds_alternative<Spring<Dim>>(joint) || std::holds_alternative<Tow<Dim>>(joint))
+        return Meaning::Coil;
+    if (std::holds_alternative<Slider<Dim>>(joint) || std::holds_alternative<Wheel<Dim>>(joint))
+        return Meaning::Rail;
+    return Meaning::Pin;
+}
+
 template<int Dim>
 MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& made,
                        const Picture<Dim>& picture) {
@@ -52,7 +65,8 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     text.show.centres = text.show.centres && world.bodies().size() <= kMostCentres;
     const auto contacts = world.contacts();
     text.contacts = contacts.size();
-    for (const JointId id : world.joints()) text.joints += !world.joint_state(id).broken;
+    for (const JointId id : world.joints())
+        if (!world.joint_state(id).broken) text.joints[symbol_of<Dim>(world.joint(id))]++;
     text.fields = world.fields().size();
     if (picture.show.forces) text.forces = force_arrows(world, contacts);
     if (picture.show.velocities) text.velocities = velocity_arrows(world);
@@ -65,22 +79,37 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
 
 namespace {
 
-// The key: marks with what they mean, from left to right.
+// The key: marks with what they mean, from left to right, in two lines if need be.
 class Key {
 public:
-    Key(Canvas& canvas, double x) : canvas_(canvas), x_(x), line_(canvas.height() - 30) {}
+    Key(Canvas& canvas, double x) : canvas_(canvas), first_(x), x_(x), line_(canvas.height() - 34) {}
     Place at(double up) const { return {x_, line_ - up}; }
     void arrow(double pixels, Colour colour, const std::string& label) {
         canvas_.arrow(at(4), {x_ + pixels, line_ - 4}, colour);
         say(pixels + 10, label);
     }
     void say(double after, const std::string& label) {
+        constexpr double kWidestEntry = 200, kLine = 22;
         x_ = canvas_.text({x_ + after, line_}, label, 13, kInk) + 30;
+        if (x_ > canvas_.width() - kWidestEntry) x_ = first_, line_ += kLine;
+    }
+    // A joint's symbol, 26 pixels wide.
+    void joints(Meaning symbol, std::size_t count) {
+        const Place from = at(4), to{from.x + 26, from.y}, middle{from.x + 13, from.y};
+        const auto told = [&](const char* name) { say(38, fmt::format("{} ({})", name, count)); };
+        switch (symbol) {
+        case Meaning::Weld: return weld(canvas_, middle), told("weld");
+        case Meaning::Rod: return rod(canvas_, from, to), told("rod");
+        case Meaning::Rope: return rope(canvas_, from, to), told("rope");
+        case Meaning::Coil: return coil(canvas_, from, to), told("spring");
+        case Meaning::Rail: return rail(canvas_, from, to), told("slider");
+        default: pin(canvas_, {from.x + 4, from.y}, false); return say(17, fmt::format("pin ({})", count));
+        }
     }
 
 private:
     Canvas& canvas_;
-    double x_, line_;
+    double first_, x_, line_;
 };
 
 }
@@ -109,10 +138,8 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         key.say(18, text.grid_metres > 0 ? fmt::format("contact in sight (of {})", text.contacts)
                                          : fmt::format("contact ({})", text.contacts));
     }
-    if (text.show.joints && text.joints > 0) {
-        pin(canvas, {key.at(4).x + 5, key.at(4).y}, false);
-        key.say(17, fmt::format("joint ({})", text.joints));
-    }
+    if (text.show.joints)
+        for (const auto& [symbol, count] : text.joints) key.joints(symbol, count);
     if (text.show.fields && text.fields > 0) {
         const Place p = key.at(12);
         canvas.polygon({p, {p.x + 18, p.y}, {p.x + 18, p.y + 13}, {p.x, p.y + 13}});

@@ -2,8 +2,11 @@
 // arrows.
 #pragma once
 
+#include "astasis/drawing.h"
 #include "paint/canvas.h"
 #include "paint/picture.h"
+
+#include <map>
 
 namespace astasis::paint {
 
@@ -38,7 +41,8 @@ struct MarginText {
     double bar_metres = 0, bar_pixels = 0; // a scale bar; none if 0
     double grid_metres = 0;                // the side of the ground's squares; none if 0
     Switches show;
-    std::size_t contacts = 0, joints = 0, fields = 0, rays = 0, hits = 0, ways = 0;
+    std::map<Meaning, std::size_t> joints; // by the symbol that stands for them
+    std::size_t contacts = 0, fields = 0, rays = 0, hits = 0, ways = 0;
     SleepCount asleep;
     Arrows forces, velocities;
 };

@@ -30,7 +30,7 @@ std::string work_text(const Work& w) {
         if (joules != 0) out += fmt::format("{}{:.5g} J {}", out.empty() ? "" : ", ", joules, by);
     };
     add(w.kinematic, "by kinematic bodies"), add(w.surfaces, "by running surfaces"),
-        add(w.thrusts, "by thrusts");
+        add(w.thrusts, "by thrusts"), add(w.motors, "by motors"), add(w.fields, "by fields");
     return out;
 }
 
@@ -73,8 +73,7 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
                                 s.start.total()));
     line("  end",
          fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.end.kinetic, s.end.potential, s.end.total()));
-    if (s.work.kinematic != 0 || s.work.surfaces != 0 || s.work.thrusts != 0)
-        line("  work done", work_text(s.work));
+    if (const std::string work = work_text(s.work); !work.empty()) line("  work done", work);
     line("fastest at end", s.fastest_who.empty()
                                ? "nothing moves"
                                : fmt::format("{:.3g} m/s, {}", s.fastest_end, s.fastest_who));

@@ -38,7 +38,7 @@ template<int Dim>
 void FieldSolver<Dim>::begin_tick(const FieldInput<Dim>& input, const flow::Bodies<Dim>& bodies,
                                   std::span<const std::uint32_t> which, std::span<const std::uint32_t> rows,
                                   Integrator<Dim>& integrator, double seconds) {
-    input_ = input, seconds_ = seconds, time_ = input.time;
+    input_ = input, seconds_ = seconds, time_ = input.time, work_ = 0;
     reached_.clear(), of_parts_.clear(), parts_.clear();
     base::make_room(here_, which.size() + 1), base::make_room(reached_, which.size());
     here_.assign(which.size() + 1, 0);
@@ -84,9 +84,15 @@ void FieldSolver<Dim>::push(const flow::Bodies<Dim>& bodies, Integrator<Dim>& in
     }
     for (const Part& part : parts_)
         std::visit([&](const auto& kind) { act(kind, part, bodies, integrator); }, part.field->kind);
-    for (const Reached& r : reached_)
-        integrator.set_field(bodies, r.row, {math::narrowed(r.force), r.torque},
-                             {math::narrowed(r.drag), r.drag_torque}, as_end);
+    for (const Reached& r : reached_) {
+        const flow::Push<Dim> force{math::narrowed(r.force), r.torque},
+            drag{math::narrowed(r.drag), r.drag_torque};
+        integrator.set_field(bodies, r.row, force, drag, as_end);
+        if (!as_end) continue;
+        const double power = math::dot(r.force + r.drag, r.velocity) +
+                             double{dot(r.torque + r.drag_torque, integrator.velocity(r.row).angular)};
+        work_ += power * seconds_;
+    }
 }
 
 template<int Dim>

@@ -43,6 +43,8 @@ public:
                     Integrator<Dim>& integrator, double seconds);
     // After the poses of substep `substep`, from 0.
     void end(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator, int substep);
+    // What was given to the bodies in this tick, J.
+    double work() const { return work_; }
 
 private:
     using Wide = math::Wide<Dim>;
@@ -79,7 +81,7 @@ private:
     const shape::Hulk<Dim>& hulk_of(const flow::Collider<Dim>& c);
 
     FieldInput<Dim> input_;
-    double seconds_ = 0, time_ = 0;
+    double seconds_ = 0, time_ = 0, work_ = 0;
     std::vector<Reached> reached_;
     std::vector<std::uint32_t> of_parts_; // indices of reached_, part by part
     std::vector<std::uint32_t> here_;     // by row: index in reached_ and 1, or 0

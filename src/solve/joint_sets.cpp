@@ -33,9 +33,10 @@ template<int Dim> void JointSolver<Dim>::begin_motors(const Integrator<Dim>& int
             want_speed(h, n);
             // A motor that is to be at its speed is solved with what is held; one that has yet to get there
             // pushes.
-            if (is_[n].asks == Asks::Drive)
-                r.is_free = std::fabs(r.impulse) < r.most &&
-                            std::fabs(speed(h, n) - r.wanted) < kAtSpeed * (1 + std::fabs(r.wanted));
+            if (is_[n].asks != Asks::Drive) continue;
+            r.speed = speed(h, n);
+            r.is_free = std::fabs(r.impulse) < r.most &&
+                        std::fabs(r.speed - r.wanted) < kAtSpeed * (1 + std::fabs(r.wanted));
         }
 }
 

@@ -55,7 +55,7 @@ void JointSolver<Dim>::begin_tick(std::vector<flow::Joint<Dim>>& joints, std::sp
                                   std::span<const std::uint8_t> further, const flow::Bodies<Dim>& bodies,
                                   std::span<const std::uint32_t> rows, const Integrator<Dim>& integrator,
                                   double seconds) {
-    all_ = &joints, seconds_ = seconds;
+    all_ = &joints, seconds_ = seconds, motor_work_ = 0;
     any_further_ = std::find(further.begin(), further.end(), true) != further.end();
     joints_.clear(), bodies_.clear(), is_.clear(), rows_.clear();
     if (which.empty()) return;
@@ -392,7 +392,12 @@ template<int Dim> void JointSolver<Dim>::end() {
         for (std::uint32_t n = h.first; n < h.first + h.count; n++) {
             Row& r = rows_[n];
             r.untold += r.impulse - r.first; // the other half acted along the old rows
-            if (is_[n].asks == Asks::Drive) h.motor[is_[n].axis] += r.impulse;
+            if (is_[n].asks == Asks::Drive) {
+                h.motor[is_[n].axis] += r.impulse;
+                const double now = speed(h, n);
+                if (is_[n].of != nullptr) motor_work_ += r.impulse * 0.5 * (r.speed + now);
+                r.speed = now;
+            }
             if (is_[n].asks == Asks::Range) h.stop[is_[n].axis] += r.impulse;
             foresee(n);
         }

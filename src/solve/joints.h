@@ -60,6 +60,8 @@ public:
     void end(); // of a substep
     // Writes loads and positions into the joints.
     void end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps);
+    // What its motors have given to the bodies in this tick, J.
+    double motor_work() const { return motor_work_; }
     // Multiplications of a factoring, for prices.
     std::uint64_t work() const { return system_.work(); }
 
@@ -84,6 +86,7 @@ private:
         double pull = 0;               // half of a spring's impulse in a substep, per m or rad
         double impulse = 0, before = 0, first = 0, least = 0, most = 0, wanted = 0;
         double stop = 0;           // of a range: the nearer one
+        double speed = 0;          // of a motor, at the end of the substep before
         double moved = 0;          // impulse that took poses to where it holds
         double untold = 0;         // impulse along the row as it is that the joint's load has yet to count
         double last = 0, left = 0; // position before the substep, and the error that was left there
@@ -145,7 +148,7 @@ private:
     void add_load(Held& h);
 
     const std::vector<flow::Joint<Dim>>* all_ = nullptr;
-    double seconds_ = 0;
+    double seconds_ = 0, motor_work_ = 0;
     bool any_further_ = false;
     std::vector<Body> bodies_;
     std::vector<JointRow<Dim>> is_;

@@ -212,6 +212,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
         if (e.body_b != flow::kWorld) rows_[e.body_b] = 0;
     }
     swept_meetings_.clear();
+    motor_work_ = field_work_ = 0;
     sorted_manifolds_ = manifolds.size();
     any_passed_ = out_of_sweeps_ = false;
     base::make_room(manifolds, manifolds.size() + 2 * bodies.moving);
@@ -302,7 +303,8 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
             }
         if (has_joints) joints.end();
     }
-    if (has_joints) joints.end_tick(*run.around.joints, substeps);
+    if (has_joints) joints.end_tick(*run.around.joints, substeps), motor_work_ += joints.motor_work();
+    if (has_fields) field_work_ += fields_.work();
     integrator_.show(run.bodies);
     contacts_.end(run.manifolds);
 }

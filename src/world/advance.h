@@ -92,6 +92,9 @@ public:
     // The treatment of a moving body's island in the last tick.
     const islands::Treatment& treatment_of(std::uint32_t body) const { return islands_.treatment_of(body); }
     const WorkOfTick& work() const { return budget_.cost(); }
+    // What motors and fields have given to the bodies in the last tick, J.
+    double motor_work() const { return motor_work_; }
+    double field_work() const { return field_work_; }
 
 private:
     struct Kinematic { // as it began the tick
@@ -290,7 +293,8 @@ private:
     std::vector<Kinematic> kinematic_;
     std::vector<flow::JointEdge> joint_edges_;
     solve::FieldSolver<Dim> fields_;
-    std::vector<float> pulls_; // by body: forces of its joints at their arms, N m
+    double motor_work_ = 0, field_work_ = 0; // J
+    std::vector<float> pulls_;               // by body: forces of its joints at their arms, N m
     // Joints of each level: the structure of their system is kept from tick to tick.
     std::array<std::vector<std::uint32_t>, islands::kMostLevel + 1> joints_by_;
     std::array<std::vector<std::uint8_t>, islands::kMostLevel + 1>

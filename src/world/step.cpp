@@ -45,6 +45,7 @@ template<int Dim> void World<Dim>::State::step() {
     stop_nonfinite();
     report::add_work<Dim>(bodies, manifolds, spec.tick, work);
     work.thrusts += work_of_thrusts();
+    work.motors += advance.motor_work(), work.fields += advance.field_work();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     snap_to_targets();
     break_joints();

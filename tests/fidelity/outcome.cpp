@@ -115,8 +115,8 @@ bool Outcome::is_best() const {
 std::vector<Case> cases() {
     std::vector<Case> out;
     for (const auto group : {free_motion_cases(), impact_cases(), friction_cases(), stacking_cases(),
-                             gas_cases(), granular_cases(), joint_cases(), field_cases(), sweeping_cases(),
-                             sleeping_cases(), invariance_cases(), geometry_cases()})
+                             gas_cases(), granular_cases(), pendulum_cases(), joint_cases(), field_cases(),
+                             sweeping_cases(), sleeping_cases(), invariance_cases(), geometry_cases()})
         out.insert(out.end(), group.begin(), group.end());
     return out;
 }

@@ -66,6 +66,7 @@ std::span<const Case> granular_cases();
 std::span<const Case> invariance_cases();
 std::span<const Case> geometry_cases();
 std::span<const Case> joint_cases();
+std::span<const Case> pendulum_cases();
 std::span<const Case> field_cases();
 std::span<const Case> sleeping_cases();
 std::span<const Case> sweeping_cases();

@@ -45,6 +45,49 @@ TYPED_TEST(MeasuresTest, AThrustGivesForceTimesWay) {
     EXPECT_GT(length(world.angular_velocity(cart)), 0.2);
 }
 
+// A hoist lifts, a tow drags: what their motors give is in the energy.
+TYPED_TEST(MeasuresTest, MotorsGiveForceTimesWay) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    const BodyId load = world.add({.shapes = {{test::cube<D>(0.5f)}}});
+    Slider<D> hoist{.joins = {.a = load}, .axis = {0, 1}};
+    hoist.motor = {.most = kUnlimited, .speed = 0.5f};
+    const JointId joint = world.add_joint(hoist);
+    const double before = world.energy().total();
+    test::step(world, 120);
+    EXPECT_NEAR(world.centre_of_mass(load).y, 1, 2e-3);
+    EXPECT_NEAR(world.work().motors, world.energy().total() - before, 0.01 * world.work().motors);
+    world.remove_joint(joint);
+    world.set_gravity({});
+    world.set_velocity(load, {});
+    const double lifted = world.work().motors;
+    world.add_joint(Tow<D>{.joins = {.a = load}, .target = Point<D>{3, 1}, .most = 50});
+    test::step(world, 60);
+    EXPECT_GT(world.energy().kinetic, 1);
+    EXPECT_NEAR(world.work().motors - lifted, world.energy().kinetic, 0.02 * world.energy().kinetic);
+    EXPECT_EQ(world.work().fields, 0);
+}
+
+// What falls towards an attractor gains what the field gives; wind takes of it.
+TYPED_TEST(MeasuresTest, FieldsGiveForceTimesWay) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const BodyId slug = world.add({.pose = {{3, 0}, {}}, .shapes = {{test::cube<D>(0.2f)}}});
+    const FieldId pull = world.add_field({.kind = Attraction<D>{.strength = 10}});
+    test::step(world, 60);
+    const double gained = world.energy().kinetic;
+    EXPECT_GT(gained, 0);
+    EXPECT_NEAR(world.work().fields, gained, 0.03 * gained);
+    world.remove_field(pull);
+    world.add_field({.kind = Wind<D>{.damping = 1}});
+    const double given = world.work().fields;
+    test::step(world, 60);
+    const double lost = gained - world.energy(slug).kinetic;
+    EXPECT_GT(lost, 0.5 * gained);
+    EXPECT_NEAR(given - world.work().fields, lost, 0.03 * lost);
+    EXPECT_EQ(world.work().motors, 0);
+}
+
 TYPED_TEST(MeasuresTest, PenetrationOfWhatWasPutInto) {
     constexpr int D = TypeParam::value;
     World<D> world(test::weightless<D>());
