@@ -43,7 +43,7 @@ public:
                     Integrator<Dim>& integrator, double seconds);
     // After the poses of substep `substep`, from 0.
     void end(const flow::Bodies<Dim>& bodies, Integrator<Dim>& integrator, int substep);
-    // What was given to the bodies in this tick, J.
+    // The work of all fields on the bodies of this level in this tick, J.
     double work() const { return work_; }
 
 private:

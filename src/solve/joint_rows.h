@@ -34,7 +34,7 @@ template<int Dim> struct JointRow {
     const flow::JointAxis* of = nullptr; // whose stops or motor it has; null of friction
 };
 
-// What a joint has beside its rows.
+// The data of a joint beside its rows.
 template<int Dim> struct JointAxes {
     std::array<double, 3> position{};   // of the free axes
     std::array<Lever<Dim>, 3> a{}, b{}; // and how they change with the velocities

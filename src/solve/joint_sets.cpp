@@ -65,7 +65,7 @@ template<int Dim> bool JointSolver<Dim>::find_moves(std::size_t part) {
     return any;
 }
 
-// What a row asks of velocities.
+// The speed that a row asks for.
 template<int Dim> void JointSolver<Dim>::want_speed(const Held& h, std::uint32_t n) {
     Row& r = rows_[n];
     const JointRow<Dim>& is = is_[n];

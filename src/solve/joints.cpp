@@ -248,8 +248,8 @@ template<int Dim> void JointSolver<Dim>::choose_stop(std::uint32_t n) {
     r.is_free = stopped;
 }
 
-// Where a range has come to in the substep: it meets a stop, or has left it. Returns whether its set has
-// changed.
+// A range that has passed a stop in the substep meets it, one that has left its stop is free. Returns whether
+// its set has changed.
 template<int Dim> bool JointSolver<Dim>::meet_stop(std::uint32_t n) {
     Row& r = rows_[n];
     const JointRow<Dim>& is = is_[n];
@@ -352,7 +352,7 @@ template<int Dim> void JointSolver<Dim>::turn_half() {
     for (std::size_t part = 0; part < system_.part_count(); part++) fill(part);
 }
 
-// What acted along the rows as they are, on the first body and turning about its anchor.
+// The impulses along the rows as they are, added up on the first body about its anchor.
 template<int Dim> void JointSolver<Dim>::add_load(Held& h) {
     Lever<Dim> load{};
     for (std::uint32_t n = h.first; n < h.first + h.count; n++)

@@ -1,8 +1,8 @@
 // Joints of one level through the substeps of a tick, solved directly.
 // Stage solve. Reads and writes flow::Joint and the bodies' rows in the integrator.
 //
-// What all joints of an assembly ask is one linear system, which is solved as it is (solve/block_system.h): a
-// chain is as stiff as one joint, whatever hangs from it. In each substep, with a velocity v and the gain g
+// The joints of an assembly make one linear system, which is solved directly (solve/block_system.h): a chain
+// is as stiff as one joint, whatever hangs from it. In each substep, with a velocity v and the gain g
 // of free motion:
 //   begin    the impulses of the substep before act again, as a part of g
 //   correct  after the poses have moved by v - g/2: they are taken to the nearest ones, by their masses,
@@ -60,7 +60,7 @@ public:
     void end(); // of a substep
     // Writes loads and positions into the joints.
     void end_tick(std::vector<flow::Joint<Dim>>& joints, int substeps);
-    // What its motors have given to the bodies in this tick, J.
+    // The work of its motors on the bodies in this tick, J.
     double motor_work() const { return motor_work_; }
     // Multiplications of a factoring, for prices.
     std::uint64_t work() const { return system_.work(); }

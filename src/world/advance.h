@@ -40,7 +40,7 @@ template<int Dim> struct Surroundings {
     FunctionRef<Sweep(std::uint32_t)> sweep_of;
     // Whether a joint keeps two bodies from touching each other.
     FunctionRef<bool(std::uint32_t, std::uint32_t)> keeps_apart;
-    // Those that hold something that moves, by their places among all.
+    // Joints that hold a moving body, by their places among all.
     std::vector<flow::Joint<Dim>>* joints = nullptr;
     std::span<const std::uint32_t> active_joints{};
     const solve::FieldInput<Dim>* fields = nullptr; // null without any
@@ -92,7 +92,7 @@ public:
     // The treatment of a moving body's island in the last tick.
     const islands::Treatment& treatment_of(std::uint32_t body) const { return islands_.treatment_of(body); }
     const WorkOfTick& work() const { return budget_.cost(); }
-    // What motors and fields have given to the bodies in the last tick, J.
+    // The work of motors and of fields on the bodies in the last tick, J.
     double motor_work() const { return motor_work_; }
     double field_work() const { return field_work_; }
 

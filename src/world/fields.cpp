@@ -124,7 +124,7 @@ template<int Dim> void World<Dim>::State::find_field_edges() {
     });
 }
 
-// What is attracted by a body that moves does not sleep.
+// A body that a moving body attracts does not sleep.
 template<int Dim> void World<Dim>::State::keep_attracted_awake() {
     with_fields([&](const solve::FieldInput<Dim>& input) {
         for (const Field<Dim>& field : fields) {

@@ -113,7 +113,7 @@ template<int Dim> void World<Dim>::State::find_active_joints() {
             active_joints.push_back(j);
 }
 
-// What sleeps at the other ends of a body's joints.
+// The sleepers at the other ends of a body's joints.
 template<int Dim> void World<Dim>::State::wake_joined(std::uint32_t i) {
     const BodyId id = slots.ids()[i];
     for (std::size_t k = 0; k < rows[place(id)].joints.size(); k++) {

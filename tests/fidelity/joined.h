@@ -1,4 +1,4 @@
-// What the cases of joints share.
+// Helpers of the cases of joints.
 #pragma once
 
 #include "fidelity/outcome.h"

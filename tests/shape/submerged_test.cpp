@@ -1,4 +1,4 @@
-// What of a shape is below a level, against sampling; and in closed form.
+// The part of a shape below a level, against sampling and in closed form.
 #include "shape/submerged.h"
 
 #include "astasis/queries.h"

@@ -88,7 +88,7 @@ template<int D> std::size_t kind_count() {
     return kinds(BodyId{}, BodyId{}, std::integral_constant<int, D>{}).size();
 }
 
-// What is held holds while it moves; the axes with stops stay between them.
+// A moving joint keeps its held axes, and its free axes between their stops.
 TYPED_TEST(JointKinds, HoldBetweenTheirStops) {
     constexpr int D = TypeParam::value;
     for (std::size_t kind = 0; kind < kind_count<D>(); kind++) {

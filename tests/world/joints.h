@@ -1,4 +1,4 @@
-// What the tests of joints share.
+// Helpers of the tests of joints.
 #pragma once
 
 #include "support/dims.h"

@@ -45,7 +45,7 @@ TYPED_TEST(MeasuresTest, AThrustGivesForceTimesWay) {
     EXPECT_GT(length(world.angular_velocity(cart)), 0.2);
 }
 
-// A hoist lifts, a tow drags: what their motors give is in the energy.
+// A hoist lifts, a tow drags: the work of their motors is in the energy.
 TYPED_TEST(MeasuresTest, MotorsGiveForceTimesWay) {
     constexpr int D = TypeParam::value;
     World<D> world;
@@ -68,7 +68,7 @@ TYPED_TEST(MeasuresTest, MotorsGiveForceTimesWay) {
     EXPECT_EQ(world.work().fields, 0);
 }
 
-// What falls towards an attractor gains what the field gives; wind takes of it.
+// A body that falls towards an attractor gains the field's work; wind takes of it.
 TYPED_TEST(MeasuresTest, FieldsGiveForceTimesWay) {
     constexpr int D = TypeParam::value;
     World<D> world(test::weightless<D>());
