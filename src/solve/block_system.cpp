@@ -97,8 +97,9 @@ void take_up(double* x, std::uint32_t size, const double* m, const double* y, st
 
 // Calls with the size of another block if it is that of a first, whose size is known.
 template<std::uint32_t N, typename Call> void with_other(std::uint32_t size, const Call& call) {
-    if (N != 0 && size == N) call.template operator()<N>();
-    else call.template operator()<0>();
+    if constexpr (N > 0)
+        if (size == N) return call.template operator()<N>();
+    call.template operator()<0>();
 }
 }
 
