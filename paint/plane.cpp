@@ -133,7 +133,7 @@ private:
         const double depth = 12; // pixels
         const Place in{-mark.vector.x * depth, mark.vector.y * depth};
         const bool tiles =
-            std::holds_alternative<TileGrid>(made_.world.shapes(mark.body)[mark.shape].geometry);
+            std::holds_alternative<TileGrid>(made_.world.shape(mark.body, mark.shape).geometry);
         if (mark.vector != Vec2{} && !tiles) {
             canvas_.polygon({a, b, {b.x + in.x, b.y + in.y}, {a.x + in.x, a.y + in.y}});
             canvas_.fill_and_hatch(fill(mark));

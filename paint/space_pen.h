@@ -46,7 +46,7 @@ public:
             (mark.meaning == Meaning::Field ? regions : frames).emplace_back(corners.begin(), corners.end());
             return;
         }
-        const auto& geometry = made_.world.shapes(mark.body)[mark.shape].geometry;
+        const auto& geometry = made_.world.shape(mark.body, mark.shape).geometry;
         facets.push_back(
             {mark.vector,
              number_of(mark.body, mark.shape),

@@ -19,7 +19,7 @@ float plain(float x) { return std::fabs(x) < 5e-5f ? 0.0f : x; }
 template<int Dim>
 Moving<Dim> Impacts<Dim>::moving(const World<Dim>& world, BodyId id, std::uint32_t shape) const {
     const Pose<Dim> body = world.previous_pose(id);
-    const auto& placement = world.shapes(id)[shape].placement;
+    const auto& placement = world.shape(id, shape).placement;
     Moving<Dim> out;
     out.from = {to_world(body, placement.position), body.rotation * placement.rotation};
     const Before& before = before_[id.index];
@@ -36,8 +36,8 @@ template<int Dim> void Impacts<Dim>::add(const World<Dim>& world, const Contact<
                            c.position,   c.normal, c.impulse, false};
     const double tick = world.settings().tick;
     const auto met = time_of_impact<Dim>(
-        world.shapes(c.body_a)[c.shape_a].geometry, moving(world, c.body_a, c.shape_a),
-        world.shapes(c.body_b)[c.shape_b].geometry, moving(world, c.body_b, c.shape_b), tick);
+        world.shape(c.body_a, c.shape_a).geometry, moving(world, c.body_a, c.shape_a),
+        world.shape(c.body_b, c.shape_b).geometry, moving(world, c.body_b, c.shape_b), tick);
     if (met) {
         entry.time = world.time() - tick + met->time;
         entry.position = met->position, entry.normal = met->normal, entry.exact = true;

@@ -69,8 +69,8 @@ private:
     void watch(const Contact<Dim>& c) {
         const double depth = -static_cast<double>(c.separation);
         if (!(depth > out_.deepest_end.metres)) return;
-        const double thinner = std::min(thickness_of(made_.world.shapes(c.body_a)[c.shape_a]),
-                                        thickness_of(made_.world.shapes(c.body_b)[c.shape_b]));
+        const double thinner = std::min(thickness_of(made_.world.shape(c.body_a, c.shape_a)),
+                                        thickness_of(made_.world.shape(c.body_b, c.shape_b)));
         out_.deepest_end = {depth, depth / thinner, made_.world.time(),
                             name(c.body_b) + " on " + name(c.body_a)};
     }

@@ -5,6 +5,7 @@
 #include "astasis/cut.h"
 #include "astasis/drawing.h"
 #include "astasis/error.h"
+#include "astasis/events.h"
 #include "astasis/fields.h"
 #include "astasis/histogram.h"
 #include "astasis/ids.h"

@@ -12,7 +12,7 @@ namespace astasis {
 // One point where two shapes touch or nearly touch.
 template<int Dim> struct Contact {
     BodyId body_a, body_b;
-    std::uint32_t shape_a = 0, shape_b = 0; // index among its body's shapes
+    std::uint32_t shape_a = 0, shape_b = 0; // numbers of its body's shapes: see World::add_shape
     Point<Dim> position{};                  // midway between both surfaces, in the world
     Vec<Dim> normal{};                      // unit, from the first shape to the second
     float separation = 0;                   // m; negative in overlap

@@ -153,12 +153,23 @@ template<int Dim> struct ShapeSpec {
     // If set, the shape behaves as that material of the world, which may be changed for all its shapes at
     // once, and `material` has no meaning. See World::add_material.
     MaterialId shared{};
+    // Whether the shape only tells what is in it (World::events) and never pushes: it has no mass, no
+    // contacts and no sensor sees it. It sees the shapes of other bodies that its layers let it meet,
+    // whatever moves or stands or sleeps. Of dynamic bodies the other shapes give the mass.
+    bool is_sensor = false;
+    // Yours: a kind of shape that your code tells apart, and an index or a pointer to an object of yours.
+    std::uint32_t tag = 0;
+    std::uint64_t user_data = 0;
 };
 
 // Whether layers and groups let two shapes meet.
 template<int Dim> bool may_meet(const ShapeSpec<Dim>& a, const ShapeSpec<Dim>& b) {
     return (a.layers & b.collides_with) != 0 && (b.layers & a.collides_with) != 0 &&
            (a.group == 0 || a.group != b.group);
+}
+// Whether they may push each other: no sensor does.
+template<int Dim> bool may_touch(const ShapeSpec<Dim>& a, const ShapeSpec<Dim>& b) {
+    return !a.is_sensor && !b.is_sensor && may_meet(a, b);
 }
 
 }

@@ -3,6 +3,7 @@
 
 #include "astasis/body.h"
 #include "astasis/error.h"
+#include "astasis/events.h"
 #include "astasis/fields.h"
 #include "astasis/joints.h"
 #include "astasis/report.h"
@@ -81,11 +82,14 @@ public:
     Axial<Dim> angular_velocity(BodyId id) const;
     const MassProperties<Dim> mass(BodyId id) const; // zero for static and kinematic bodies
     std::uint64_t user_data(BodyId id) const;
-    std::span<const ShapeSpec<Dim>> shapes(BodyId id) const; // valid until the next add or remove
-    Energy energy(BodyId id) const;                          // of one body; zero unless it is dynamic
+    // Both in the order in which the shapes were added, and valid until the next add or remove.
+    std::span<const ShapeSpec<Dim>> shapes(BodyId id) const;
+    std::span<const std::uint32_t> shape_numbers(BodyId id) const;
+    Energy energy(BodyId id) const; // of one body; zero unless it is dynamic
 
     // Puts a body elsewhere at once: its contacts are forgotten, nothing is swept, its velocity stays.
     void set_pose(BodyId id, const Pose<Dim>& pose);
+    void set_user_data(BodyId id, std::uint64_t data);
     void set_velocity(BodyId id, const Vec<Dim>& velocity); // of the centre of mass
     void set_angular_velocity(BodyId id, const Axial<Dim>& velocity);
 
@@ -102,14 +106,18 @@ public:
     void set_free_motion(BodyId id, const FreeMotion<Dim>& free);
 
     // Shapes come and go live; contacts of the body are forgotten, and its mass follows its shapes unless its
-    // spec gave one. Returns the new shape's index, the last. remove_shape moves those behind it up by one. A
-    // dynamic body keeps at least one shape unless its mass was given. Errors as add; nothing has changed
+    // spec gave one. A shape is named by its body and its number: those of the spec have 0, 1, 2 and so on,
+    // each later one the next; a number stays with its shape, and no other shape of the body ever gets it.
+    // A dynamic body keeps at least one shape unless its mass was given. Errors as add; nothing has changed
     // then.
     std::uint32_t add_shape(BodyId id, const ShapeSpec<Dim>& shape);
     void remove_shape(BodyId id, std::uint32_t shape);
 
-    // Change what a shape meets, as its spec gave it; contacts of the body are forgotten. Throw Error if
-    // there is no such shape.
+    // The spec of one shape. Throws Error if there is no such shape, as all that follows.
+    const ShapeSpec<Dim>& shape(BodyId id, std::uint32_t shape) const;
+    void set_tag(BodyId id, std::uint32_t shape, std::uint32_t tag);
+    void set_user_data(BodyId id, std::uint32_t shape, std::uint64_t data);
+    // Change what a shape meets, as its spec gave it; contacts of the body are forgotten.
     void set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers, std::uint64_t collides_with);
     void set_group(BodyId id, std::uint32_t shape, std::uint32_t group);
 
@@ -199,6 +207,15 @@ public:
     // is thin may have been missed. O(moving bodies).
     std::vector<BodyId> unswept() const;
 
+    // What has happened in the last tick: astasis/events.h. Errors: a least speed that is not finite, or
+    // below 0.
+    void collect_events(const EventKinds& kinds);
+    const EventKinds& event_kinds() const noexcept;
+    Events<Dim> events() const noexcept;
+    // The shapes that are in a sensor, in the order in which they were added. Errors: a stale body, no such
+    // shape, a shape that is no sensor. O(shapes in sensors).
+    std::vector<Crossing> shapes_in(BodyId id, std::uint32_t sensor) const;
+
     // What has lain still for half a second sleeps, together with all that it touches: it costs nothing until
     // something that moves comes near, or it is edited, pushed, or what it lies on is edited. It keeps its
     // pose, has no velocity, and answers queries; contacts() shows its contacts as they were. A static body
@@ -220,7 +237,8 @@ public:
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).
     // O(contacts).
     std::vector<Contact<Dim>> contacts() const;
-    Penetration penetration() const; // O(contacts)
+    std::vector<Contact<Dim>> contacts_of(BodyId id) const; // of one body, also asleep
+    Penetration penetration() const;                        // O(contacts)
     // Since the world was made. O(1).
     Work work() const noexcept;
     Energy energy() const;                 // O(bodies)

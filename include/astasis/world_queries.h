@@ -16,6 +16,7 @@ namespace astasis {
 // Which shapes a query sees: all of them by default.
 struct Filter {
     std::uint64_t layers = ~std::uint64_t{0}; // those on one of these layers
+    bool sensors = false;                     // also sensors
     BodyId except{};                          // not those of this body: of the one that asks
     // Those for which this returns true, of those that pass the rest: body, index of the shape.
     FunctionRef<bool(BodyId, std::uint32_t)> accept{};

@@ -30,7 +30,7 @@ void PairFinder<Dim>::search(std::uint32_t i, const Box<Dim>& box,
         const auto& d = colliders[j];
         if (c.body >= awake && d.body >= awake) return;
         if (c.body == d.body || !(motion == Motion::Dynamic || motions[d.body] == Motion::Dynamic)) return;
-        if (left(j) || !may_meet(*c.spec, *d.spec)) return;
+        if (left(j) || !may_touch(*c.spec, *d.spec)) return;
         const bool first = c.key < d.key;
         found_.push_back(
             {first ? c.key : d.key, first ? d.key : c.key, first ? flow::Pair{i, j} : flow::Pair{j, i}});

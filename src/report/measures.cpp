@@ -105,6 +105,14 @@ void add_work(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Di
     }
 }
 
+template<int Dim> bool touches(const flow::Manifold<Dim>& m, const flow::Bodies<Dim>& bodies) {
+    for (int i = 0; i < m.count; i++)
+        if (m.points[i].tick_impulse != Vec<Dim>{}) return true;
+    for (int i = 0; i < m.count && !m.passed_by; i++)
+        if (flow::evaluate(m, m.points[i], bodies).separation < 0) return true;
+    return false;
+}
+
 template<int Dim>
 std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,
                                       std::span<const flow::Manifold<Dim>> manifolds,
@@ -128,6 +136,7 @@ std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,
     template Momentum<Dim> momentum_of(const flow::Bodies<Dim>&);                                            \
     template Penetration penetration_of(const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>);     \
     template void add_work(const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>, double, Work&);   \
+    template bool touches(const flow::Manifold<Dim>&, const flow::Bodies<Dim>&);                             \
     template std::vector<Contact<Dim>> contacts_of(                                                          \
         const flow::Bodies<Dim>&, std::span<const flow::Manifold<Dim>>, std::span<const BodyId>);
 ASTASIS_INSTANTIATE(2)

@@ -19,6 +19,8 @@ Penetration penetration_of(const flow::Bodies<Dim>& bodies, std::span<const flow
 template<int Dim>
 void add_work(const flow::Bodies<Dim>& bodies, std::span<const flow::Manifold<Dim>> manifolds, double tick,
               Work& work);
+// Whether a point of it touched: overlaps now, or had an impulse in the last tick.
+template<int Dim> bool touches(const flow::Manifold<Dim>& manifold, const flow::Bodies<Dim>& bodies);
 // Only points that touched: that overlap now or had an impulse in the last tick.
 template<int Dim>
 std::vector<Contact<Dim>> contacts_of(const flow::Bodies<Dim>& bodies,

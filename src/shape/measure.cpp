@@ -1,5 +1,6 @@
 // What both dimensions share: the checks of a spec, and the mass of several shapes together.
 #include "shape/measure.h"
+#include "shape/surface.h"
 
 #include "astasis/error.h"
 #include "base/text.h"
@@ -81,12 +82,17 @@ template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::
         throw Error(field + ".placement.rotation", base::number(norm) + " as its squared length",
                     "a rotation, made by turned(angle)");
     out.placement.rotation = math::normalized(out.placement.rotation);
+    if (out.is_sensor && (is_surface(out.geometry) || is_unbounded(out.geometry)))
+        throw Error(field + ".is_sensor",
+                    is_surface(out.geometry) ? "true of a surface" : "true of a half-space",
+                    "a bounded convex shape as a sensor");
     return out;
 }
 
 template<int Dim> MassProperties<Dim> combined_mass(std::span<const ShapeSpec<Dim>> shapes) {
     MassProperties<Dim> total;
     for (const auto& s : shapes) {
+        if (s.is_sensor) continue;
         const Measure<Dim> m = measure(s.geometry);
         const float mass = m.content * s.density;
         total.mass += mass;
@@ -95,6 +101,7 @@ template<int Dim> MassProperties<Dim> combined_mass(std::span<const ShapeSpec<Di
     if (total.mass > 0) total.centre = total.centre / total.mass;
     math::Inertia<Dim> inertia{};
     for (const auto& s : shapes) {
+        if (s.is_sensor) continue;
         const Measure<Dim> m = measure(s.geometry);
         inertia = inertia + math::turned_tensor(m.inertia * s.density, s.placement.rotation);
         const Vec<Dim> centre = s.placement.position + rotate(s.placement.rotation, m.centre);

@@ -55,6 +55,7 @@ public:
     struct Hit { // a point that met in the last resolve()
         std::uint32_t manifold = 0, point = 0;
         float time = 0;                    // since the start of the substep
+        float speed = 0;                   // at which it closed
         Vec<Dim> impulse{}, normal{};      // of A on B; from A to B
         Point<Dim> position{};             // where they touched
         Point<Dim> centre_a{}, centre_b{}; // of both bodies then

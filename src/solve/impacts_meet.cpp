@@ -263,7 +263,7 @@ void Impacts<Dim>::list_hit(const Bundle& b, const ImpactPoint& s, const Vec<Dim
     };
     const Point<Dim> centre_a = centre(s.body_a), centre_b = centre(s.body_b);
     hits_list_.push_back(
-        {s.manifold, s.point, s.time, impulse, s.normal, centre_a + s.arm_a, centre_a, centre_b});
+        {s.manifold, s.point, s.time, s.speed, impulse, s.normal, centre_a + s.arm_a, centre_a, centre_b});
 }
 
 // All picked sites meet.

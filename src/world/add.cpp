@@ -147,7 +147,8 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     row.may_sleep = spec.may_sleep;
     row.sweep = spec.sweep;
     row.mass_given = spec.mass;
-    for (std::size_t k = 0; k < row.shapes.size(); k++) row.colliders.push_back(s.new_collider());
+    for (std::size_t k = 0; k < row.shapes.size(); k++)
+        row.colliders.push_back(s.new_collider()), row.numbers.push_back(row.next_number++);
 
     const BodyId id = s.slots.add();
     row.listed = static_cast<std::uint32_t>(s.listed.size());
@@ -171,6 +172,7 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     s.fit(s.slots.place(id), mass);
     s.put(s.slots.place(id), {spec.pose.position, math::normalized(spec.pose.rotation)});
     if (spec.motion != Motion::Dynamic) s.wake_around(s.slots.place(id));
+    if (s.event_kinds.poses) s.placed.push_back(id);
     return id;
 }
 
@@ -217,14 +219,14 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
     const MassProperties<Dim> mass =
         mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
     s.rows[i].colliders.push_back(s.new_collider());
+    s.rows[i].numbers.push_back(s.rows[i].next_number++);
     s.reshape(i, std::move(shapes), mass);
-    return static_cast<std::uint32_t>(s.rows[i].shapes.size() - 1);
+    return s.rows[i].numbers.back();
 }
 
-template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) {
+template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t number) {
     State& s = *state_;
-    const std::uint32_t i = s.disturbed_place(id);
-    s.shape(i, index);
+    const std::uint32_t i = s.disturbed_place(id), index = s.index_of_shape(i, number);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
     shapes.erase(shapes.begin() + index);
     const MassProperties<Dim> mass =
@@ -232,6 +234,7 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t index) 
     auto& of_body = s.rows[i].colliders;
     s.drop_collider(of_body[index]);
     of_body.erase(of_body.begin() + index);
+    s.rows[i].numbers.erase(s.rows[i].numbers.begin() + index);
     s.reshape(i, std::move(shapes), mass);
 }
 

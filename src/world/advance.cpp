@@ -211,7 +211,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
         rows_[e.body_a] = 0;
         if (e.body_b != flow::kWorld) rows_[e.body_b] = 0;
     }
-    swept_meetings_.clear();
+    swept_meetings_.clear(), strikes_.clear();
     motor_work_ = field_work_ = 0;
     sorted_manifolds_ = manifolds.size();
     any_passed_ = out_of_sweeps_ = false;
@@ -251,8 +251,9 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
         return p.key_a != q.key_a ? p.key_a < q.key_a : p.key_b < q.key_b;
     };
     base::merge_tail(manifolds, sorted_manifolds_, merge_room_, by_keys);
-    base::merge_tail(swept_meetings_, 0, meetings_room_,
-                     [](const auto& p, const auto& q) { return p.time < q.time; });
+    for (auto* list : {&swept_meetings_, &strikes_})
+        base::merge_tail(*list, 0, meetings_room_,
+                         [](const auto& p, const auto& q) { return p.time < q.time; });
 }
 
 template<int Dim> void Advance<Dim>::run(Run run, int level) {

@@ -54,17 +54,20 @@ template<int Dim> struct AdvanceSettings {
     int substeps = 1;
     float extra_work = 1;
     solve::Tuning tuning = solve::kTuning;
+    // Impacts that come on at least so fast, m/s, are listed.
+    float least_strike = kUnlimited;
     // Accelerations of kinematic bodies, by place; or none.
     std::span<const flow::Velocity<Dim>> accelerations{};
 };
 
-// An impact of two bodies, at least one of which was swept in that substep.
+// An impact of two bodies; of swept ones, at least one was swept in that substep.
 template<int Dim> struct SweptMeeting {
     double time = 0;                                                // s, since the start of the tick
     std::uint32_t body_a = 0, body_b = 0, shape_a = 0, shape_b = 0; // places in Bodies; indices of shapes
     bool a_swept = false, b_swept = false;
     Vec<Dim> impulse{}, normal{}; // of A on B, from A to B
     Point<Dim> position{}, centre_a{}, centre_b{};
+    float speed = 0; // m/s, of the approach
 };
 
 template<int Dim> class Advance {
@@ -87,6 +90,9 @@ public:
                  std::vector<std::uint32_t>& claims);
     // Impacts of swept bodies within the tick, in the order of time.
     std::span<const SweptMeeting<Dim>> swept_meetings() const { return swept_meetings_; }
+    // Impacts as fast as the settings want, of all bodies, in the order of time; the points of a pair at one
+    // time are one.
+    std::span<const SweptMeeting<Dim>> strikes() const { return strikes_; }
     // The lowest place in the island of each moving body.
     std::span<const std::uint32_t> roots() const { return islands_.roots(); }
     // The treatment of a moving body's island in the last tick.
@@ -274,6 +280,7 @@ private:
     void block_unmet(Run& run);
     void end_swept_hits(Run& run);
     void list_swept_meetings(const Run& run);
+    void add_strike(const SweptMeeting<Dim>& meeting);
 
     simd::InstructionSet set_;
     std::vector<flow::Edge> edges_; // of the manifolds at the start of the tick
@@ -342,7 +349,7 @@ private:
         flow::Velocity<Dim> velocity{};
     };
     std::vector<Stop> stops_;
-    std::vector<SweptMeeting<Dim>> swept_meetings_;
+    std::vector<SweptMeeting<Dim>> swept_meetings_, strikes_;
     base::MergeRoom<SweptMeeting<Dim>> meetings_room_;
     base::MergeRoom<flow::Manifold<Dim>> merge_room_;
     bool resolving_ = false, resolved_ = false; // impacts of this substep

@@ -146,7 +146,7 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
         near_.clear();
         run.around.index->query(broad::box_around(flow::reached(path)), [&](std::uint32_t other) {
             const auto& d = run.around.colliders[other];
-            if (d.body != body && looks_at(run, body, d.body) && may_meet(*c.spec, *d.spec) &&
+            if (d.body != body && looks_at(run, body, d.body) && may_touch(*c.spec, *d.spec) &&
                 !run.around.keeps_apart(body, d.body))
                 near_.push_back(other);
         });

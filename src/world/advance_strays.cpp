@@ -137,7 +137,7 @@ template<int Dim> void Advance<Dim>::find_near(const Run& run, const flow::Colli
         const auto& d = run.around.colliders[other];
         const bool is_here =
             d.body < run.bodies.moving ? rows_[d.body] > 0 : run.bodies.motion[d.body] != Motion::Dynamic;
-        if (d.body == c.body || !is_here || !may_meet(*c.spec, *d.spec) ||
+        if (d.body == c.body || !is_here || !may_touch(*c.spec, *d.spec) ||
             run.around.keeps_apart(c.body, d.body))
             return;
         const Bounds<Dim> theirs = flow::reached(d); // fat boxes depend on a world's past

@@ -268,11 +268,43 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
     for (const auto& hit : impacts_.hits()) {
         const auto& m = run.manifolds[hit.manifold];
         const bool a = looks_at(run, m.body_a, m.body_b), b = looks_at(run, m.body_b, m.body_a);
-        if (!a && !b) continue;
-        swept_meetings_.push_back({run.time() + static_cast<double>(hit.time), m.body_a, m.body_b, m.shape_a,
-                                   m.shape_b, a, b, hit.impulse, hit.normal, hit.position, hit.centre_a,
-                                   hit.centre_b});
+        const SweptMeeting<Dim> meeting{run.time() + static_cast<double>(hit.time),
+                                        m.body_a,
+                                        m.body_b,
+                                        m.shape_a,
+                                        m.shape_b,
+                                        a,
+                                        b,
+                                        hit.impulse,
+                                        hit.normal,
+                                        hit.position,
+                                        hit.centre_a,
+                                        hit.centre_b,
+                                        hit.speed};
+        if (a || b) swept_meetings_.push_back(meeting);
+        if (hit.speed >= run.settings.least_strike) add_strike(meeting);
     }
+}
+
+// Points of one pair that meet at one time are one strike.
+template<int Dim> void Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting) {
+    const auto same = [&](const SweptMeeting<Dim>& s) {
+        return s.time == meeting.time && s.body_a == meeting.body_a && s.body_b == meeting.body_b &&
+               s.shape_a == meeting.shape_a && s.shape_b == meeting.shape_b;
+    };
+    auto found = strikes_.end();
+    while (found != strikes_.begin() && std::prev(found)->time >= meeting.time && !same(*std::prev(found)))
+        --found;
+    if (found == strikes_.begin() || !same(*std::prev(found))) {
+        strikes_.push_back(meeting);
+        return;
+    }
+    --found;
+    const float own = length(meeting.impulse), all = length(found->impulse) + own;
+    const float share = all > 0 ? own / all : 0.5f;
+    found->position = found->position + (meeting.position - found->position) * share;
+    found->impulse += meeting.impulse;
+    found->speed = std::max(found->speed, meeting.speed);
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
@@ -292,6 +324,7 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
     template bool Advance<Dim>::closes(const flow::Manifold<Dim>&, const narrow::PairAt<Dim>&,               \
                                        const flow::Velocity<Dim>&, const flow::Velocity<Dim>&, double);      \
     template void Advance<Dim>::end_swept_hits(Run&);                                                        \
+    template void Advance<Dim>::add_strike(const SweptMeeting<Dim>&);                                        \
     template void Advance<Dim>::list_swept_meetings(const Run&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

@@ -80,7 +80,8 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk.all(bodies.pose, bodies.velocity, bodies.remainder, bodies.mass);
     walk.all(bodies.push, bodies.free, bodies.motion, bodies.still, bodies.claim);
     walk(rows, [&](Row& row) {
-        walk.all(row.shapes, row.colliders, row.mass_given, row.target, row.driven, row.thrust);
+        walk.all(row.shapes, row.numbers, row.next_number, row.colliders, row.mass_given, row.target,
+                 row.driven, row.thrust);
         walk.all(row.last_velocity, row.last_change);
         walk.all(row.previous, row.user_data, row.nonfinite, row.listed);
         walk.all(row.may_sleep, row.sweep, row.island);
@@ -100,6 +101,16 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
         walk(island.contacts, [&](SleepingContact& c) { walk.all(c.manifold, c.a, c.b); });
     });
     walk.all(free_islands, ungrouped);
+    walk.all(event_kinds.touches, event_kinds.strikes, event_kinds.sleep, event_kinds.poses,
+             event_kinds.least_speed);
+    walk(touching, [&](Touching& t) {
+        walk.all(t.key_a, t.key_b, t.touch.body_a, t.touch.body_b, t.touch.shape_a, t.touch.shape_b);
+    });
+    walk(sensed, [&](Sensed& s) {
+        walk.all(s.sensor_key, s.key, s.collider, s.crossing.sensor_body, s.crossing.body);
+        walk.all(s.crossing.sensor, s.crossing.shape, s.crossing.time);
+    });
+    walk.all(woken, placed, stopped, edited, sleepers_looked_at);
     walk(colliders, [&](flow::Collider<Dim>& c) { walk(c.key); });
 }
 
@@ -123,6 +134,8 @@ template<int Dim> void World<Dim>::State::check_places() const {
         for (const auto& shape : row.shapes) check_shared(shape, "bytes");
     }
     for (const BodyId id : listed) place(id);
+    for (const Sensed& s : sensed)
+        if (s.collider >= colliders.size()) contradiction();
     for (const std::uint32_t k : free_islands)
         if (k >= asleep.size()) contradiction();
     for (std::size_t i = 0; i < n; i++) {

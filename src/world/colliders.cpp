@@ -33,6 +33,7 @@ template<int Dim> std::uint32_t World<Dim>::State::new_collider() {
 
 template<int Dim> void World<Dim>::State::drop_collider(std::uint32_t c) {
     index.take(c);
+    sensing.known = false;
     colliders[c] = {};
     free_colliders.push_back(c);
 }
@@ -41,6 +42,7 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
     const Row& row = rows[i];
     auto& still = bodies.still[i];
     still.reach = still.size = 0;
+    sensing.known = false;
     for (std::uint32_t k = 0; k < row.shapes.size(); k++) {
         const ShapeSpec<Dim>& shape = row.shapes[k];
         auto& c = colliders[row.colliders[k]];
@@ -48,8 +50,9 @@ template<int Dim> void World<Dim>::State::measure_colliders(std::uint32_t i) {
         c.reach = length(shape.placement.position - bodies.mass[i].centre) + shape::reach(shape.geometry);
         c.thickness = shape::thickness(shape.geometry);
         c.slack = nearby(c), c.drift = {}, c.turn = {};
+        if (shape.is_sensor) continue;
         still.reach = std::max(still.reach, c.reach);
-        still.size = k == 0 ? c.thickness : std::min(still.size, c.thickness);
+        still.size = still.size == 0 ? c.thickness : std::min(still.size, c.thickness);
     }
 }
 
@@ -81,6 +84,7 @@ template<int Dim> void World<Dim>::State::set_travel(double seconds) {
         const float gained = length(acceleration) * tick;
         for (const std::uint32_t k : rows[i].colliders) {
             auto& c = colliders[k];
+            if (c.spec->is_sensor) continue; // they meet nothing
             c.slack = gained * tick + sweep::turning_way(c, v, tick) + nearby(c);
             c.drift = v.linear * tick, c.turn = v.angular * tick;
             moving_colliders.push_back(k);

@@ -53,7 +53,10 @@ public:
             if ((world_.motion(id) == Motion::Static) != still) continue;
             mark_ = {};
             mark_.body = id, mark_.motion = world_.motion(id), mark_.asleep = world_.is_asleep(id);
-            for (mark_.shape = 0; mark_.shape < world_.shapes(id).size(); mark_.shape++) shape();
+            for (std::size_t k = 0; k < world_.shapes(id).size(); k++) {
+                mark_.shape = world_.shape_numbers(id)[k];
+                shape(world_.shapes(id)[k]);
+            }
             mark_.shape = 0;
             if (shown_.axes) axes(id);
             if (shown_.centres && mark_.motion == Motion::Dynamic)
@@ -176,8 +179,7 @@ private:
         return mark_;
     }
 
-    void shape() {
-        const ShapeSpec<Dim>& s = world_.shapes(mark_.body)[mark_.shape];
+    void shape(const ShapeSpec<Dim>& s) {
         const Pose<Dim> pose = world_.pose(mark_.body);
         const Point<Dim> at = to_world(pose, s.placement.position);
         const Rotation<Dim> turn = pose.rotation * s.placement.rotation;

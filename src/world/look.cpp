@@ -23,12 +23,13 @@ public:
 
     const Collider<Dim>* seen(std::uint32_t i) const {
         const Collider<Dim>& c = state_.colliders[i];
-        if ((c.spec->layers & filter_.layers) == 0) return nullptr;
+        if ((c.spec->layers & filter_.layers) == 0 || (c.spec->is_sensor && !filter_.sensors)) return nullptr;
         const BodyId body = id(c);
-        if (body == filter_.except || (filter_.accept && !filter_.accept(body, c.shape))) return nullptr;
+        if (body == filter_.except || (filter_.accept && !filter_.accept(body, number(c)))) return nullptr;
         return &c;
     }
     BodyId id(const Collider<Dim>& c) const { return state_.slots.ids()[c.body]; }
+    std::uint32_t number(const Collider<Dim>& c) const { return state_.rows[c.body].numbers[c.shape]; }
     Pose<Dim> pose(const Collider<Dim>& c) const { return state_.shape_pose(c); }
 
     // Calls met(collider, most) for what the beam may enter; met returns the new most.
@@ -44,7 +45,8 @@ public:
         });
     }
     std::uint64_t key_of(BodyId body, std::uint32_t shape) const {
-        return state_.colliders[state_.rows[state_.slots.place(body)].colliders[shape]].key;
+        const std::uint32_t i = state_.slots.place(body);
+        return state_.colliders[state_.rows[i].colliders[state_.index_of_shape(i, shape)]].key;
     }
     // By an order of numbers, then by what was added first.
     template<typename T, typename Number> void sort(std::vector<T>& out, const Number& number) const {
@@ -79,7 +81,7 @@ template<int Dim>
 std::optional<Hit<Dim>> hit_of(const Look<Dim>& look, const Collider<Dim>& c, const Ray<Dim>& ray) {
     const auto hit = shape::ray_into(c.spec->geometry, look.pose(c), ray.from, ray.displacement);
     if (!hit) return {};
-    return Hit<Dim>{look.id(c), c.shape, hit->piece, hit->fraction, hit->position, hit->normal};
+    return Hit<Dim>{look.id(c), look.number(c), hit->piece, hit->fraction, hit->position, hit->normal};
 }
 
 // Keeps the first of what is offered; of equals the one with the smaller key.
@@ -176,8 +178,9 @@ std::optional<Hit<Dim>> first_impact(const World<Dim>& world, const Geometry<Dim
         const auto met = shape::first_touch<Dim>(good.get(), {.from = from, .velocity = displacement},
                                                  c.spec->geometry, {.from = look.pose(c)}, 1);
         if (!met) return most;
-        return first.offer(Hit<Dim>{look.id(c), c.shape, met->piece, met->time, met->position, -met->normal},
-                           c.key, most);
+        return first.offer(
+            Hit<Dim>{look.id(c), look.number(c), met->piece, met->time, met->position, -met->normal}, c.key,
+            most);
     });
     return first.get();
 }
@@ -194,7 +197,7 @@ void overlapping(const World<Dim>& world, const Geometry<Dim>& shape, const Pose
         const Pose<Dim> pose = look.pose(c);
         const auto near = shape::nearest_points(good.get(), at, c.spec->geometry, pose);
         if (near.separation <= 0 || swallows(c, pose, near.on_a))
-            out.push_back({look.id(c), c.shape, 0, near.on_b});
+            out.push_back({look.id(c), look.number(c), 0, near.on_b});
     });
     look.sort(out, [](const Found<Dim>&) { return 0.0; });
 }
@@ -230,8 +233,10 @@ void nearest(const World<Dim>& world, const Point<Dim>& place, float within, std
     look.within(around, [&](const Collider<Dim>& c) {
         const Pose<Dim> pose = look.pose(c);
         const auto near = shape::nearest_to(c.spec->geometry, pose, place);
-        if (near.separation <= 0 || swallows(c, pose, place)) out.push_back({look.id(c), c.shape, 0, place});
-        else if (near.separation <= within) out.push_back({look.id(c), c.shape, near.separation, near.on_b});
+        if (near.separation <= 0 || swallows(c, pose, place))
+            out.push_back({look.id(c), look.number(c), 0, place});
+        else if (near.separation <= within)
+            out.push_back({look.id(c), look.number(c), near.separation, near.on_b});
     });
     look.sort(out, [](const Found<Dim>& f) { return f.separation; });
 }

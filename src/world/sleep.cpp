@@ -62,6 +62,7 @@ template<int Dim> void World<Dim>::State::lay(std::uint32_t i, std::uint32_t isl
     bodies.velocity[i] = bodies.remainder[i] = {};
     bodies.push[i] = {};
     asleep[island].bodies.push_back(slots.ids()[i]);
+    if (event_kinds.sleep) told.fell_asleep.push_back(slots.ids()[i]);
     place_colliders(i);
 }
 
@@ -116,6 +117,7 @@ void World<Dim>::State::wake_island(std::uint32_t k, std::vector<flow::Manifold<
     for (const BodyId id : island.bodies) {
         const std::uint32_t i = slots.place(id);
         rows[i].island = Row::kAwake;
+        if (event_kinds.sleep) woken.push_back(id);
         bodies.still[i].ticks = bodies.still[i].leaving = 0;
         bodies.still[i].way = 0;
         bodies.still[i].since = bodies.pose[i];
@@ -151,6 +153,7 @@ template<int Dim> void World<Dim>::State::wake_around(std::uint32_t i) {
     if (asleep.size() == free_islands.size() && ungrouped.empty()) return;
     std::vector<BodyId> found;
     for (const std::uint32_t c : rows[i].colliders) {
+        if (colliders[c].spec->is_sensor) continue;
         const Bounds<Dim> bounds = flow::reached(colliders[c]);
         index.query(broad::box_around(bounds), [&](std::uint32_t other) {
             const std::uint32_t body = colliders[other].body;
@@ -194,7 +197,7 @@ template<int Dim> void World<Dim>::State::group_sleepers() {
                 index.query(broad::box_around(flow::reached(colliders[c])), [&](std::uint32_t other) {
                     const std::uint32_t body = colliders[other].body;
                     if (rows[body].island == Row::kUngrouped &&
-                        may_meet(*colliders[c].spec, *colliders[other].spec))
+                        may_touch(*colliders[c].spec, *colliders[other].spec))
                         found.push_back(slots.ids()[body]);
                 });
             sort_unique(found);

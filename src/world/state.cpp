@@ -1,6 +1,7 @@
 #include "world/state.h"
 
 #include "base/text.h"
+#include "report/measures.h"
 
 #include <algorithm>
 
@@ -36,12 +37,24 @@ std::uint32_t World<Dim>::State::material_place(MaterialId id, const std::string
     return i;
 }
 
-template<int Dim> ShapeSpec<Dim>& World<Dim>::State::shape(std::uint32_t i, std::uint32_t k) {
-    auto& shapes = rows[i].shapes;
-    if (k >= shapes.size())
-        throw Error("shape", std::to_string(k),
-                    "the index of one of the body's " + std::to_string(shapes.size()) + " shapes");
-    return shapes[k];
+template<int Dim>
+std::uint32_t World<Dim>::State::index_of_shape(std::uint32_t i, std::uint32_t number) const {
+    const auto& numbers = rows[i].numbers;
+    const auto at = std::lower_bound(numbers.begin(), numbers.end(), number);
+    if (at == numbers.end() || *at != number)
+        throw Error("shape", std::to_string(number),
+                    "the number of one of the body's " + std::to_string(numbers.size()) + " shapes");
+    return static_cast<std::uint32_t>(at - numbers.begin());
+}
+
+template<int Dim>
+std::vector<Contact<Dim>> World<Dim>::State::contacts_in(std::span<const flow::Manifold<Dim>> of) const {
+    auto out = report::contacts_of<Dim>(bodies, of, slots.ids());
+    for (auto& c : out) {
+        c.shape_a = rows[slots.place(c.body_a)].numbers[c.shape_a];
+        c.shape_b = rows[slots.place(c.body_b)].numbers[c.shape_b];
+    }
+    return out;
 }
 
 template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) {
@@ -68,13 +81,14 @@ template<int Dim> Pose<Dim> World<Dim>::State::shape_pose(const flow::Collider<D
 
 template<int Dim> void World<Dim>::State::put(std::uint32_t i, const Pose<Dim>& pose) {
     bodies.pose[i] = {pose.position + rotate(pose.rotation, bodies.mass[i].centre), pose.rotation};
-    rows[i].previous = pose;
+    rows[i].previous = pose, edited = true;
     place_colliders(i);
 }
 
 // Forgets the loads of a body's whole island: bodies that were supported by it carry other loads from now on,
 // and the old ones would push its neighbours apart in the next tick.
 template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
+    edited = true;
     const auto is_its = [i](const auto& m) { return m.body_a == i || m.body_b == i; };
     std::vector<std::uint8_t> reached;
     for (bool more = std::any_of(manifolds.begin(), manifolds.end(), is_its); more;) {
@@ -100,6 +114,7 @@ template<int Dim> void World<Dim>::State::forget_contacts(std::uint32_t i) {
 
 // A body's manifolds are not kept as they are in the next tick.
 template<int Dim> void World<Dim>::State::find_contacts_again(std::uint32_t i) {
+    edited = true;
     for (auto& m : manifolds)
         if (m.body_a == i || m.body_b == i) m.may_keep = false;
 }

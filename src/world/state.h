@@ -21,6 +21,8 @@ namespace astasis {
 template<int Dim> struct World<Dim>::State {
     struct Row { // of a body: what no stage needs every substep
         std::vector<ShapeSpec<Dim>> shapes;
+        std::vector<std::uint32_t> numbers; // of each shape, rising: see World::add_shape
+        std::uint32_t next_number = 0;
         std::vector<std::uint32_t> colliders;          // of each shape, with rising keys
         std::optional<MassProperties<Dim>> mass_given; // by the body's spec: shapes do not change it
         std::optional<Pose<Dim>> target;               // where move_to takes it in the next tick
@@ -29,6 +31,7 @@ template<int Dim> struct World<Dim>::State {
         flow::Velocity<Dim> last_velocity{}, last_change{};
         std::optional<Thrust<Dim>> thrust;
         Pose<Dim> previous{};
+        Vec<Dim> velocity_then{}; // before the last tick, for sensors
         std::uint64_t user_data = 0;
         bool nonfinite = false, may_sleep = true;
         Sweep sweep = Sweep::Everything;
@@ -82,6 +85,45 @@ template<int Dim> struct World<Dim>::State {
     base::Scratch<std::vector<flow::Velocity<Dim>>> accelerations;
     base::Scratch<sleep::Rest<Dim>> rest;
     base::Scratch<std::vector<SweptImpact<Dim>>> swept_impacts; // of the last tick, in the order of time
+
+    // Events: events.cpp, sensors.cpp.
+    struct Touching {
+        std::uint64_t key_a, key_b; // colliders' keys, key_a < key_b
+        ShapePair touch;
+    };
+    struct Sensed { // a shape that is in a sensor, by rising keys
+        std::uint64_t sensor_key, key;
+        std::uint32_t collider;
+        Crossing crossing; // as it entered
+    };
+    struct Told { // in the last tick
+        std::vector<ShapePair> touches_begun, touches_ended;
+        std::vector<Strike<Dim>> strikes;
+        std::vector<Crossing> entered, left;
+        std::vector<BodyId> fell_asleep, woke, became_nonfinite;
+        std::vector<Moved<Dim>> moved;
+        void clear() {
+            touches_begun.clear(), touches_ended.clear(), strikes.clear(), entered.clear(), left.clear();
+            fell_asleep.clear(), woke.clear(), became_nonfinite.clear(), moved.clear();
+        }
+    };
+    struct Sensing {
+        bool known = false;                 // whether `sensors` is up to date
+        std::vector<std::uint32_t> sensors; // colliders
+        std::vector<std::uint32_t> far;     // colliders of bodies that came far in the tick
+        std::vector<std::uint32_t> seen;    // by a sensor, perhaps
+        std::vector<double> times;          // of a pair, at which a leg begins
+        std::vector<Sensed> now, entered, left;
+    };
+    EventKinds event_kinds;
+    std::vector<Touching> touching;             // by keys; none unless touches are collected
+    bool sleepers_looked_at = false;            // for what touches among them
+    std::vector<Sensed> sensed;                 // by keys
+    std::vector<BodyId> woken, placed, stopped; // since the last tick began
+    bool edited = true;                         // whether shapes or poses were, since the last tick
+    base::Scratch<Told> told;
+    base::Scratch<std::vector<Touching>> touching_now;
+    base::Scratch<Sensing> sensing;
     base::SlotMap<JointId> joint_slots;
     std::vector<flow::Joint<Dim>> joints; // by place, as those below
     std::vector<JointEntry> joint_entries;
@@ -114,7 +156,11 @@ template<int Dim> struct World<Dim>::State {
     void put(std::uint32_t i, const Pose<Dim>& pose);
     void forget_contacts(std::uint32_t i);
     void find_contacts_again(std::uint32_t i);
-    ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t shape); // throws Error if there is none
+    std::uint32_t index_of_shape(std::uint32_t i, std::uint32_t number) const; // throws Error if none has it
+    ShapeSpec<Dim>& shape(std::uint32_t i, std::uint32_t number) {
+        return rows[i].shapes[index_of_shape(i, number)];
+    }
+    std::vector<Contact<Dim>> contacts_in(std::span<const flow::Manifold<Dim>> of) const;
     void check_shared(const ShapeSpec<Dim>& shape, const std::string& field) const; // materials.cpp
     void reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> shapes, const MassProperties<Dim>& mass);
     // Mass, centre and reaches after a change of shapes.
@@ -185,6 +231,26 @@ template<int Dim> struct World<Dim>::State {
     void find_field_edges();
     void keep_attracted_awake();
     void drop_fields_of(BodyId source);
+
+    void find_sensors(); // sensors.cpp
+    void sense();
+    void sense_with(std::uint32_t sensor, std::span<const Sensed> before);
+    void find_seen(std::uint32_t sensor, std::span<const Sensed> before);
+    bool is_in(const flow::Collider<Dim>& sensor, const flow::CentrePose<Dim>& at_sensor,
+               const flow::Collider<Dim>& other, const flow::CentrePose<Dim>& at_other) const;
+    bool has_moved(std::uint32_t i) const;
+    bool flies_freely(std::uint32_t i) const;
+    flow::CentrePose<Dim> place_at(std::uint32_t i, double time) const;
+    void list_legs(std::uint32_t i);
+    bool pass_through(const flow::Collider<Dim>& sensor, const flow::Collider<Dim>& other, bool was_in,
+                      const Sensed& pair);
+    void tell_crossings();
+
+    void tell_events(); // events.cpp
+    void tell_touches();
+    void tell_strikes();
+    void tell_moved();
+    void tell_edits();
 
     bool timing = false;
     StageTimes times;

@@ -14,8 +14,10 @@ namespace astasis {
 template<int Dim> void World<Dim>::State::step() {
     const base::FloatControl float_control;
     Stopwatch watch(timing);
+    told.clear();
     stop_nonfinite();
-    for (std::uint32_t i = 0; i < bodies.moving; i++) rows[i].previous = pose(i);
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        rows[i].previous = pose(i), rows[i].velocity_then = bodies.velocity[i].linear;
 
     group_sleepers();
     drive();
@@ -51,7 +53,9 @@ template<int Dim> void World<Dim>::State::step() {
     break_joints();
     update_bounds();
     list_swept_impacts();
+    tell_events();
     fall_asleep();
+    tell_edits();
     ticks++;
     times.rest = rest_time + watch.lap();
 }
@@ -63,10 +67,12 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
     const auto sweep_of = [&](std::uint32_t i) { return rows[i].sweep; };
     const auto apart = [&](std::uint32_t i, std::uint32_t j) { return keeps_apart(i, j); };
     const auto go = [&](const solve::FieldInput<Dim>* input) {
-        advance.advance({spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, accelerations},
-                        {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints,
-                         input, field_edges, field_sources},
-                        bodies, manifolds, bodies.claim);
+        const float least_strike = event_kinds.strikes ? event_kinds.least_speed : kUnlimited;
+        advance.advance(
+            {spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, least_strike, accelerations},
+            {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints, input,
+             field_edges, field_sources},
+            bodies, manifolds, bodies.claim);
     };
     if (fields.empty()) return go(nullptr);
     find_field_edges();
@@ -89,6 +95,7 @@ template<int Dim> void World<Dim>::State::stop_nonfinite() {
             math::is_finite(length_squared(next)) && math::is_finite(turning * turning))
             continue;
         rows[i].nonfinite = true;
+        stopped.push_back(slots.ids()[i]);
         bodies.velocity[i] = bodies.remainder[i] = {};
         bodies.push[i] = {};
         bodies.mass[i].inverse_mass = 0;

@@ -88,7 +88,7 @@ public:
     template<int Dim> void operator()(ShapeSpec<Dim>& s) {
         geometry(s.geometry);
         all(s.material, s.shared, s.density, s.placement, s.surface_velocity);
-        all(s.layers, s.collides_with, s.group);
+        all(s.layers, s.collides_with, s.group, s.is_sensor, s.tag, s.user_data);
     }
 
     template<int Dim> void operator()(flow::CentrePose<Dim>& p) { all(p.centre, p.rotation); }

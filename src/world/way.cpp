@@ -18,9 +18,10 @@ template<int Dim> void World<Dim>::State::list_swept_impacts() {
     for (const SweptMeeting<Dim>& m : advance.swept_meetings()) {
         SweptImpact<Dim>& out = swept_impacts.emplace_back();
         const bool a_first = m.a_swept;
-        out.body = slots.ids()[a_first ? m.body_a : m.body_b],
-        out.other = slots.ids()[a_first ? m.body_b : m.body_a];
-        out.shape = a_first ? m.shape_a : m.shape_b, out.other_shape = a_first ? m.shape_b : m.shape_a;
+        const std::uint32_t body = a_first ? m.body_a : m.body_b, other = a_first ? m.body_b : m.body_a;
+        out.body = slots.ids()[body], out.other = slots.ids()[other];
+        out.shape = rows[body].numbers[a_first ? m.shape_a : m.shape_b];
+        out.other_shape = rows[other].numbers[a_first ? m.shape_b : m.shape_a];
         out.time = m.time, out.position = m.position;
         out.centre = a_first ? m.centre_a : m.centre_b, out.other_centre = a_first ? m.centre_b : m.centre_a;
         out.other_swept = a_first && m.b_swept;

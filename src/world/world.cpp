@@ -84,8 +84,23 @@ template<int Dim> const MassProperties<Dim> World<Dim>::mass(BodyId id) const {
 template<int Dim> std::uint64_t World<Dim>::user_data(BodyId id) const {
     return state_->rows[state_->place(id)].user_data;
 }
+template<int Dim> void World<Dim>::set_user_data(BodyId id, std::uint64_t data) {
+    state_->rows[state_->place(id)].user_data = data;
+}
 template<int Dim> std::span<const ShapeSpec<Dim>> World<Dim>::shapes(BodyId id) const {
     return state_->rows[state_->place(id)].shapes;
+}
+template<int Dim> std::span<const std::uint32_t> World<Dim>::shape_numbers(BodyId id) const {
+    return state_->rows[state_->place(id)].numbers;
+}
+template<int Dim> const ShapeSpec<Dim>& World<Dim>::shape(BodyId id, std::uint32_t shape) const {
+    return state_->shape(state_->place(id), shape);
+}
+template<int Dim> void World<Dim>::set_tag(BodyId id, std::uint32_t shape, std::uint32_t tag) {
+    state_->shape(state_->place(id), shape).tag = tag;
+}
+template<int Dim> void World<Dim>::set_user_data(BodyId id, std::uint32_t shape, std::uint64_t data) {
+    state_->shape(state_->place(id), shape).user_data = data;
 }
 template<int Dim> Energy World<Dim>::energy(BodyId id) const {
     return report::energy_of(state_->bodies, state_->place(id), state_->spec.gravity);
@@ -100,6 +115,7 @@ template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
                     "a rotation, made by turned(angle)");
     state_->rows[i].target.reset();
     state_->put(i, {pose.position, math::normalized(pose.rotation)});
+    if (state_->event_kinds.poses) state_->placed.push_back(id);
     state_->forget_contacts(i);
     state_->disturbed_place(id); // and where it now is
 }
@@ -221,7 +237,13 @@ template<int Dim> void World<Dim>::set_extra_work(float share) {
 }
 
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
-    return report::contacts_of<Dim>(state_->bodies, state_->all_manifolds(), state_->slots.ids());
+    return state_->contacts_in(state_->all_manifolds());
+}
+template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts_of(BodyId id) const {
+    const std::uint32_t i = state_->place(id);
+    std::vector<flow::Manifold<Dim>> of_body = state_->all_manifolds();
+    std::erase_if(of_body, [i](const auto& m) { return m.body_a != i && m.body_b != i; });
+    return state_->contacts_in(of_body);
 }
 template<int Dim> Sweep World<Dim>::sweep(BodyId id) const { return state_->rows[state_->place(id)].sweep; }
 template<int Dim> void World<Dim>::set_sweep(BodyId id, Sweep sweep) {

@@ -25,7 +25,7 @@ TYPED_TEST(LiveShapes, MassFollowsTheShapes) {
     world.remove_shape(id, 0);
     EXPECT_NEAR(world.mass(id).mass, 2, 1e-5);
     EXPECT_NEAR(world.centre_of_mass(id).x, 8, 1e-6);
-    EXPECT_EQ(error_of([&] { world.remove_shape(id, 0); }).given(), "the last one");
+    EXPECT_EQ(error_of([&] { world.remove_shape(id, 1); }).given(), "the last one");
     EXPECT_EQ(error_of([&] { world.remove_shape(id, 7); }).field(), "shape");
     EXPECT_NE(error_of([&] { world.add_shape(id, {HalfSpace<D>{}}); }).given().find("dynamic"),
               std::string::npos);
@@ -37,6 +37,40 @@ TYPED_TEST(LiveShapes, MassFollowsTheShapes) {
     world.remove_shape(fixed_mass, 1);
     world.remove_shape(fixed_mass, 0); // its mass was given
     EXPECT_EQ(world.mass(fixed_mass).mass, 7);
+}
+
+// A number stays with its shape, whatever goes and comes.
+TYPED_TEST(LiveShapes, NumbersStay) {
+    constexpr int D = TypeParam::value;
+    World<D> world(weightless<D>());
+    const auto at = [](double x) {
+        ShapeSpec<D> out{.geometry = cube<D>(1)};
+        out.placement.position = {static_cast<float>(x), 0};
+        return out;
+    };
+    const BodyId id = world.add({.shapes = {at(0), at(2), at(4)}});
+    world.set_tag(id, 2, 7), world.set_user_data(id, 2, 70), world.set_user_data(id, 3);
+    world.remove_shape(id, 1);
+    EXPECT_EQ(world.add_shape(id, at(6)), 3u);
+    const auto numbers = world.shape_numbers(id);
+    EXPECT_EQ(std::vector<std::uint32_t>(numbers.begin(), numbers.end()),
+              (std::vector<std::uint32_t>{0, 2, 3}));
+    EXPECT_EQ(world.shape(id, 2).tag, 7u);
+    EXPECT_EQ(world.shape(id, 2).user_data, 70u);
+    EXPECT_EQ(world.user_data(id), 3u);
+    EXPECT_EQ(error_of([&] { world.shape(id, 1); }).given(), "1");
+    const Ray<D> ray{{6, 5}, {0, -10}};
+    EXPECT_EQ(first_hit(world, ray)->shape, 3u);
+    add_ball<D>(world, {4, 0.55}, 0.1f);
+    world.set_gravity({0, -1});
+    world.step();
+    ASSERT_FALSE(world.contacts().empty());
+    EXPECT_EQ(world.contacts()[0].shape_a, 2u);
+    EXPECT_EQ(world.contacts_of(id).size(), world.contacts().size());
+    World<D> other;
+    other.restore_bytes(world.save_bytes());
+    other.remove_shape(id, 3);
+    EXPECT_EQ(other.add_shape(id, at(8)), 4u);
 }
 
 TYPED_TEST(LiveShapes, WhatRestsOnAShapeFallsWhenItGoes) {

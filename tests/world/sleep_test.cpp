@@ -380,12 +380,14 @@ TYPED_TEST(SleepTest, RandomEdits) {
             const BodyId id = some();
             world.set_motion(id, world.motion(id) == Motion::Dynamic ? Motion::Kinematic : Motion::Dynamic);
         } else if (what < 1.2) world.set_gravity({n.f(-1, 1), -9.81f});
-        else if (what < 1.3) world.set_layers(some(), 0, 1, n.in(0, 1) < 0.2 ? 2 : ~std::uint64_t{0});
-        else if (what < 1.5) { // another shape in the place of the first
+        else if (what < 1.3) {
+            const BodyId id = some();
+            world.set_layers(id, world.shape_numbers(id)[0], 1, n.in(0, 1) < 0.2 ? 2 : ~std::uint64_t{0});
+        } else if (what < 1.5) { // another shape in the place of the first
             const BodyId id = some();
             world.add_shape(id, {n.in(0, 1) < 0.5 ? Geometry<D>{Ball<D>{n.f(0.2, 0.4)}}
                                                   : Geometry<D>{test::cube<D>(n.f(0.4, 0.8))}});
-            world.remove_shape(id, 0);
+            world.remove_shape(id, world.shape_numbers(id)[0]);
         }
         if (tick % 100 == 50) {
             World<D> other;
