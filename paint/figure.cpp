@@ -68,6 +68,8 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     for (const JointId id : world.joints())
         if (!world.joint_state(id).broken) text.joints[symbol_of<Dim>(world.joint(id))]++;
     text.fields = world.fields().size();
+    for (const BodyId id : world.bodies())
+        for (const auto& shape : world.shapes(id)) text.sensors += shape.is_sensor;
     if (picture.show.forces) text.forces = force_arrows(world, contacts);
     if (picture.show.velocities) text.velocities = velocity_arrows(world);
     text.asleep = world.sleepers();
@@ -145,6 +147,15 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         canvas.polygon({p, {p.x + 18, p.y}, {p.x + 18, p.y + 13}, {p.x, p.y + 13}});
         canvas.tint(kField, 0.3);
         key.say(25, fmt::format("field ({})", text.fields));
+    }
+    if (text.show.sensors && text.sensors > 0) {
+        const Place p = key.at(12);
+        const std::vector<Place> corners{p, {p.x + 18, p.y}, {p.x + 18, p.y + 13}, {p.x, p.y + 13}};
+        canvas.polygon(corners);
+        canvas.tint(kSensor, 0.16);
+        for (std::size_t i = 0; i < 4; i++)
+            canvas.dashed_line(corners[i], corners[(i + 1) % 4], kSensor, 1.1);
+        key.say(25, "sensor, shapes in it");
     }
     const auto arrow = [&](const Arrows& a, Colour colour, const char* what, const char* unit) {
         if (a.pixels > 0)

@@ -42,7 +42,7 @@ struct MarginText {
     double grid_metres = 0;                // the side of the ground's squares; none if 0
     Switches show;
     std::map<Meaning, std::size_t> joints; // by the symbol that stands for them
-    std::size_t contacts = 0, fields = 0, rays = 0, hits = 0, ways = 0;
+    std::size_t contacts = 0, fields = 0, sensors = 0, rays = 0, hits = 0, ways = 0;
     SleepCount asleep;
     Arrows forces, velocities;
 };

@@ -18,6 +18,7 @@ inline constexpr Colour kRay{0.10, 0.45, 0.30};
 inline constexpr Colour kLink{0.55, 0.25, 0.55};
 inline constexpr Colour kField{0.10, 0.42, 0.55};
 inline constexpr Colour kVelocity{0.05, 0.36, 0.62};
+inline constexpr Colour kSensor{0.72, 0.46, 0.04};
 
 // The first with a share of the second.
 Colour mixed(Colour a, Colour b, double share);

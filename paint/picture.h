@@ -12,7 +12,8 @@ namespace astasis::paint {
 
 // What is drawn beside the shapes.
 struct Switches {
-    bool centres = true, velocities = true, contacts = true, forces = true, joints = true, fields = true;
+    bool centres = true, velocities = true, contacts = true, forces = true, joints = true, fields = true,
+         sensors = true;
     bool bounds = false, axes = false, names = false;
     bool islands = false, paths = false; // links of what hangs together; ways of swept bodies
 };

@@ -90,6 +90,13 @@ public:
             canvas_.tint(kField, 0.16);
             return;
         }
+        if (mark.meaning == Meaning::Sensor) {
+            canvas_.polygon(places);
+            canvas_.tint(kSensor, 0.16);
+            for (std::size_t i = 0; i < places.size(); i++)
+                canvas_.dashed_line(places[i], places[(i + 1) % places.size()], kSensor, 1.1);
+            return;
+        }
         if (mark.meaning == Meaning::Inside) { // a little higher than it is, or seams show between rows
             for (std::size_t i = places.size() / 2; i < places.size(); i++) places[i].y -= 0.5;
             canvas_.polygon(places);
@@ -110,8 +117,9 @@ public:
         if (mark.meaning == Meaning::Attractor) return attractor(canvas_, sheet_(at));
         canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, 6.5, kForce);
     }
-    void text(const Point<2>& at, std::string_view text, const Mark<2>&) override {
+    void text(const Point<2>& at, std::string_view text, const Mark<2>& mark) override {
         const Place p = sheet_(at);
+        if (mark.meaning == Meaning::Sensor) return canvas_.label({p.x + 5, p.y + 5}, std::string(text), 14);
         canvas_.label({p.x + 6, p.y - 6}, std::string(text), 11);
     }
 
@@ -195,6 +203,7 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
                    .forces = s.forces,
                    .joints = s.joints,
                    .fields = s.fields,
+                   .sensors = s.sensors,
                    .links = s.islands,
                    .bounds = s.bounds,
                    .axes = s.axes,

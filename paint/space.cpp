@@ -85,6 +85,7 @@ public:
         canvas_.image({0, kHead}, width_, height_, pixels());
         canvas_.clip(0, kHead, width_, height_);
         draw_frames();
+        draw_sensors();
         draw_joints();
         draw_marks();
         draw_casts();
@@ -106,6 +107,7 @@ private:
                        .forces = s.forces,
                        .joints = s.joints,
                        .fields = s.fields,
+                       .sensors = s.sensors,
                        .links = s.islands,
                        .bounds = s.bounds,
                        .axes = s.axes};
@@ -312,6 +314,33 @@ private:
         for (const auto& corners : pen_.regions)
             for (std::size_t i = 0; i < corners.size(); i++)
                 line(corners[i], corners[(i + 1) % corners.size()], kField, 1.0);
+    }
+
+    // The facets of a sensor that face the eye, with their edges if they are few.
+    void draw_sensors() {
+        constexpr std::size_t kManyCorners = 8;
+        for (const auto& pane : pen_.panes) {
+            if (!(dot(camera_.eye() - pane.corners[0], pane.mark.vector) > 0)) continue;
+            const std::vector<Point<3>> seen = cut_off_behind(pane.corners);
+            if (seen.size() < 3) continue;
+            std::vector<Place> places;
+            for (const Point<3>& p : seen) places.push_back(on_canvas(p));
+            canvas_.polygon(places);
+            canvas_.tint(kSensor, 0.16);
+            const bool is_round = std::holds_alternative<Sphere>(shape_of(pane.mark)) ||
+                                  std::holds_alternative<Capsule3>(shape_of(pane.mark));
+            if (is_round || places.size() > kManyCorners) continue;
+            for (std::size_t i = 0; i < places.size(); i++)
+                canvas_.dashed_line(places[i], places[(i + 1) % places.size()], kSensor, 1.1);
+        }
+        for (const auto& spot : pen_.spots)
+            if (spot.mark.meaning == Meaning::Sensor && camera_.see(spot.at).depth > kClosest) {
+                const Place p = on_canvas(spot.at);
+                canvas_.label({p.x + 5, p.y + 5}, spot.text, 14);
+            }
+    }
+    const Geometry<3>& shape_of(const Mark<3>& mark) const {
+        return made_.world.shape(mark.body, mark.shape).geometry;
     }
 
     void draw_joints() {

@@ -35,6 +35,11 @@ public:
     };
     std::vector<Facet> facets;
     std::vector<std::vector<Point<3>>> frames, regions; // outlines of bounds, and of fields
+    struct Pane {                                       // a facet of a sensor
+        std::vector<Point<3>> corners;
+        Mark<3> mark;
+    };
+    std::vector<Pane> panes;
     std::vector<Line> lines;
     std::vector<Spot> spots;
 
@@ -44,6 +49,10 @@ public:
     void area(std::span<const Point<3>> corners, const Mark<3>& mark) override {
         if (mark.meaning == Meaning::Bounds || mark.meaning == Meaning::Field) {
             (mark.meaning == Meaning::Field ? regions : frames).emplace_back(corners.begin(), corners.end());
+            return;
+        }
+        if (mark.meaning == Meaning::Sensor) {
+            panes.push_back({{corners.begin(), corners.end()}, mark});
             return;
         }
         const auto& geometry = made_.world.shape(mark.body, mark.shape).geometry;

@@ -20,6 +20,10 @@ public:
         out_.start = made.world.energy();
         out_.energy_most = out_.start.total();
         left_.resize(made.names.size());
+        for (const BodyId id : made.world.bodies())
+            for (const std::uint32_t shape : made.world.shape_numbers(id))
+                if (made.world.shape(id, shape).is_sensor)
+                    sensors_.push_back({id, shape}), out_.sensors.push_back({sensor_name(id, shape)});
         out_.joints.count = made.world.joints().size(), out_.fields = made.world.fields().size();
     }
 
@@ -34,11 +38,14 @@ public:
 
         const Energy energy = world.energy();
         kinetic_most_ = std::max(kinetic_most_, energy.kinetic);
-        if (energy.total() > out_.energy_most)
-            out_.energy_most = energy.total(), out_.energy_most_time = world.time();
+        // Without what belts and thrusts have given.
+        const Work work = world.work();
+        const double own = energy.total() - (work.surfaces + work.thrusts);
+        if (own > out_.energy_most) out_.energy_most = own, out_.energy_most_time = world.time();
         out_.end = energy;
         out_.swept_impacts += world.swept_impacts().size();
         watch_joints();
+        watch_sensors();
         std::size_t awake = 0;
         for (const BodyId id : world.bodies()) {
             watch_bounds(id);
@@ -73,6 +80,24 @@ private:
                                         thickness_of(made_.world.shape(c.body_b, c.shape_b)));
         out_.deepest_end = {depth, depth / thinner, made_.world.time(),
                             name(c.body_b) + " on " + name(c.body_a)};
+    }
+
+    std::string sensor_name(BodyId id, std::uint32_t shape) const {
+        return made_.world.shapes(id).size() > 1 ? fmt::format("{} [{}]", name(id), shape) : name(id);
+    }
+    void watch_sensors() {
+        const Events<Dim> events = made_.world.events();
+        for (std::size_t k = 0; k < sensors_.size(); k++) {
+            const auto is_its = [&](const Crossing& c) {
+                return c.sensor_body == sensors_[k].body && c.sensor == sensors_[k].shape;
+            };
+            const auto count = [&](std::span<const Crossing> of) {
+                return static_cast<std::size_t>(std::count_if(of.begin(), of.end(), is_its));
+            };
+            SensorOfRun& sensor = out_.sensors[k];
+            sensor.entered += count(events.entered), sensor.left += count(events.left);
+            sensor.in_it = sensor.entered - sensor.left;
+        }
     }
 
     void watch_joints() {
@@ -132,6 +157,11 @@ private:
     }
 
     const scene::Made<Dim>& made_;
+    struct SensorShape {
+        BodyId body;
+        std::uint32_t shape;
+    };
+    std::vector<SensorShape> sensors_; // as in the summary
     Summary& out_;
     double kinetic_most_ = 0, all_asleep_time_ = 0;
     std::size_t awake_ = 1;

@@ -26,6 +26,12 @@ struct JointsOfRun {
     std::vector<std::pair<std::string, double>> broken; // names and times
 };
 
+// What a sensor of a run saw.
+struct SensorOfRun {
+    std::string name;                             // its body's, with the shape's number if that has several
+    std::size_t entered = 0, left = 0, in_it = 0; // in_it: at the end
+};
+
 struct Summary {
     int dimension = 0;
     std::uint64_t seed = 0;
@@ -48,6 +54,7 @@ struct Summary {
     double fastest_end = 0;                       // m/s, of any body at the end
     std::string fastest_who;
     JointsOfRun joints;
+    std::vector<SensorOfRun> sensors;
     std::size_t fields = 0;
     std::vector<std::string> warnings;
 };

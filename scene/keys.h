@@ -30,10 +30,12 @@ inline constexpr const char* kBody[] = {
 inline constexpr const char* kShape[] = {
     "shape",    "radius",  "size", "from",      "to",     "corners",       "rounding", "outward",
     "material", "at",      "turn", "two_sided", "closed", "tiles",         "cell",     "points",
-    "pitch",    "heights", "file", "triangles", "layers", "collides_with", "group",    "surface_velocity"};
+    "pitch",    "heights", "file", "triangles", "layers", "collides_with", "group",    "surface_velocity",
+    "sensor",   "tag"};
 // Of shapes of every kind.
-inline constexpr std::string_view kEveryShape[] = {"shape",  "material",      "at",    "turn",
-                                                   "layers", "collides_with", "group", "surface_velocity"};
+inline constexpr std::string_view kEveryShape[] = {
+    "shape", "material",         "at",     "turn", "layers", "collides_with",
+    "group", "surface_velocity", "sensor", "tag"};
 inline constexpr const char* kJoint[] = {"joint",     "name",      "body",           "to",
                                          "row",       "at",        "at_body",        "at_to",
                                          "collide",   "axis",      "axis_to",        "limits",

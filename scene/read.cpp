@@ -132,6 +132,8 @@ template<int Dim> void read_shape(const Cursor& c, Scene<Dim>& scene, BodyEntry<
     if (c.has("layers")) shape.layers = read_layers(c.at("layers"), scene);
     if (c.has("collides_with")) shape.collides_with = read_layers(c.at("collides_with"), scene);
     if (c.has("group")) shape.group = static_cast<std::uint32_t>(c.at("group").whole(1, 0xffffffffu));
+    if (c.has("sensor")) shape.is_sensor = c.at("sensor").truth();
+    if (c.has("tag")) shape.tag = static_cast<std::uint32_t>(c.at("tag").whole(0, 0xffffffffu));
     body.spec.shapes.push_back(shape);
     body.materials.push_back(material);
 }

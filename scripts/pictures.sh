@@ -22,3 +22,4 @@ draw diverter_arm diverter_arm --at 2
 draw yard_crane yard_crane --at 6
 draw magnet_post magnet_post --at 2
 draw kerb_cart kerb_cart --at 3
+draw light_barrier light_barrier --at 4

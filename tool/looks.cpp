@@ -13,13 +13,14 @@
 namespace astasis::tool {
 namespace {
 
-constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 11> kSwitches{{
+constexpr std::array<std::pair<const char*, bool paint::Switches::*>, 12> kSwitches{{
     {"centres", &paint::Switches::centres},
     {"velocities", &paint::Switches::velocities},
     {"contacts", &paint::Switches::contacts},
     {"forces", &paint::Switches::forces},
     {"joints", &paint::Switches::joints},
     {"fields", &paint::Switches::fields},
+    {"sensors", &paint::Switches::sensors},
     {"bounds", &paint::Switches::bounds},
     {"axes", &paint::Switches::axes},
     {"names", &paint::Switches::names},
@@ -112,7 +113,8 @@ void add_looks(CLI::App& command, Looks& looks) {
     add("--picture", looks.picture, "FILE", "The picture, a .png or .svg file");
     add("--show", looks.show, "LIST",
         "What is drawn beside the shapes, with commas between: centres, velocities, contacts, forces, "
-        "joints, fields (these by default), bounds, axes, names, islands (links of what sleeps and wakes "
+        "joints, fields, sensors (these by default), bounds, axes, names, islands (links of what sleeps and "
+        "wakes "
         "together), "
         "paths (of swept bodies in a run); or shapes, for nothing else");
     add("--size", looks.size, "WxH", "Pixels; 1280x800 by default");

@@ -67,6 +67,11 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
         for (const auto& [name, time] : j.broken)
             line("broken joint", fmt::format("{}, at {:.2f} s", name, time));
     }
+    for (std::size_t k = 0; k < s.sensors.size(); k++) {
+        const record::SensorOfRun& sensor = s.sensors[k];
+        line(k == 0 ? "sensors" : "", fmt::format("{}: {} entered, {} left, {} in it at the end", sensor.name,
+                                                  sensor.entered, sensor.left, sensor.in_it));
+    }
     if (s.fields > 0) line("fields", std::to_string(s.fields));
     line("energy", fmt::format("{:>12} {:>12} {:>12}", "kinetic", "potential", "total"));
     line("  start", fmt::format("{:>10.5g} J {:>10.5g} J {:>10.5g} J", s.start.kinetic, s.start.potential,

@@ -33,6 +33,7 @@ void add_run(CLI::App& app) {
         "  astasis run scenes/two_pucks.json --watch \"light puck\" --every 0.1\n"
         "  astasis run scenes/mixed_goods.json --contacts --at 2\n"
         "  astasis run scenes/tile_floor.json --impacts --duration 1\n"
+        "  astasis run scenes/light_barrier.json --events --least-speed 1\n"
         "  astasis run scenes/tote_bin.json --seed 3 --duration 5 --csv bin.csv\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
     run->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
@@ -71,9 +72,15 @@ void add_run(CLI::App& app) {
     run->add_flag("--contacts", wishes->contacts, "Print the contacts of the last tick");
     run->add_option("--contacts-csv", wishes->contacts_csv, "Write the contacts of the last tick")
         ->type_name("FILE");
+    run->add_flag("--events", wishes->events,
+                  "Print what happened: touches, impacts, sensors, sleep, broken joints");
+    run->add_option("--events-csv", wishes->events_csv, "Write the events of the run")->type_name("FILE");
     run->add_flag("--impacts", wishes->impacts,
-                  "Print when, where and with what normal bodies met that had not touched before");
+                  "Print when, where, with what normal and how fast bodies met");
     run->add_option("--impacts-csv", wishes->impacts_csv, "Write the impacts of the run")->type_name("FILE");
+    run->add_option("--least-speed", wishes->least_speed, "Leave out slower impacts, m/s (0.1)")
+        ->check(number_between(0, 1e6, "m/s, 0 or more"))
+        ->type_name("SPEED");
     run->add_option("--at", wishes->at, "Draw, or list the contacts of, this moment instead of the last tick")
         ->check(number_between(0, 1e6, "seconds, 0 or more"))
         ->type_name("SECONDS");

@@ -1,7 +1,7 @@
 #include "tool/session.h"
 
+#include "record/events.h"
 #include "record/file_out.h"
-#include "record/impacts.h"
 #include "record/paths.h"
 #include "record/run.h"
 #include "record/table.h"
@@ -46,7 +46,9 @@ public:
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
         drawing_.emplace(wishes.looks);
         open(csv_, wishes.csv), open(summary_, wishes.summary);
-        open(contacts_, wishes.contacts_csv), open(impacts_file_, wishes.impacts_csv);
+        open(contacts_, wishes.contacts_csv), open(impacts_file_, wishes.impacts_csv),
+            open(events_file_, wishes.events_csv);
+        collect_events();
     }
 
     std::string run() {
@@ -62,9 +64,11 @@ public:
             out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
         const std::string text = summary_text(summary, scene_.title, source_);
         if (summary_) summary_->write(text);
-        if (impacts_file_) impacts_file_->write(record::impacts_csv(*made_, impacts_));
-        if (wishes_.impacts) out += record::impacts_table(*made_, impacts_) + "\n";
-        for (auto* file : {&csv_, &contacts_, &impacts_file_, &summary_})
+        if (impacts_file_) impacts_file_->write(record::impacts_csv(impacts_.rows()));
+        if (events_file_) events_file_->write(record::events_csv(events_.rows()));
+        if (wishes_.impacts) out += record::impacts_table(impacts_.rows()) + "\n";
+        if (wishes_.events) out += record::events_table(events_.rows()) + "\n";
+        for (auto* file : {&csv_, &contacts_, &impacts_file_, &events_file_, &summary_})
             if (*file) (*file)->finish();
         return out + contacts_table_ + rays_table_ + text + written();
     }
@@ -72,6 +76,21 @@ public:
 private:
     static void open(std::unique_ptr<record::FileOut>& out, const std::string& name) {
         if (!name.empty()) out = std::make_unique<record::FileOut>(name);
+    }
+
+    bool lists_impacts() const { return wishes_.impacts || impacts_file_ != nullptr; }
+    bool lists_events() const { return wishes_.events || events_file_ != nullptr; }
+    // What is listed is collected; the scene goes the same way without.
+    void collect_events() {
+        constexpr double kLeastSpeed = 0.1;
+        if (wishes_.least_speed && !lists_impacts() && !lists_events())
+            throw UsageError("--least-speed goes with --events, --events-csv, --impacts or --impacts-csv: it "
+                             "says which impacts they list");
+        EventKinds kinds;
+        kinds.touches = kinds.sleep = lists_events();
+        kinds.strikes = lists_events() || lists_impacts();
+        kinds.least_speed = static_cast<float>(wishes_.least_speed.value_or(kLeastSpeed));
+        made_->world.collect_events(kinds);
     }
 
     void find_watched(const std::string& name) {
@@ -97,7 +116,8 @@ private:
     }
 
     void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
-        if (wishes_.impacts || impacts_file_) impacts_.tick(made.world);
+        if (lists_impacts()) impacts_.tick(made);
+        if (lists_events()) events_.tick(made);
         if (drawing_->shows_paths() && tick > 0 && tick <= chosen_tick_) paths_.tick(made.world);
         if (csv_ && (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_)) {
             std::string rows;
@@ -116,7 +136,7 @@ private:
 
     std::string written() {
         std::string out;
-        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_})
+        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_, &events_file_})
             if (*file) out += wrote(**file);
         return out + drawing_->finish();
     }
@@ -129,11 +149,11 @@ private:
     std::vector<BodyId> watched_;
     std::vector<std::string> tables_;
     std::string contacts_table_;
-    record::Impacts<Dim> impacts_;
+    record::EventLog<Dim> impacts_{true}, events_;
     record::Paths<Dim> paths_;
     std::optional<Drawing<Dim>> drawing_;
     std::string rays_table_;
-    std::unique_ptr<record::FileOut> csv_, summary_, contacts_, impacts_file_;
+    std::unique_ptr<record::FileOut> csv_, summary_, contacts_, impacts_file_, events_file_;
 };
 
 }

@@ -16,8 +16,9 @@ struct Wishes {
     std::optional<int> substeps;
     std::optional<std::uint64_t> seed;
     std::vector<std::string> watch;
-    bool contacts = false, impacts = false;
-    std::string csv, summary, contacts_csv, impacts_csv; // names of files, or empty
+    bool contacts = false, impacts = false, events = false;
+    std::optional<double> least_speed;                               // of impacts, m/s
+    std::string csv, summary, contacts_csv, impacts_csv, events_csv; // names of files, or empty
     Looks looks;
 };
 

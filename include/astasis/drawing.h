@@ -36,6 +36,7 @@ enum class Meaning : std::uint8_t {
     Coil,         // line: between the ends of a spring, or of a pull to a place
     Field,     // area: the region of a field; of a fluid what is below its level. In space the faces of a box
     Attractor, // point: what a field pulls to
+    Sensor,    // area: as of a shape; text: how many shapes are in it
 };
 
 template<int Dim> struct Mark {
@@ -63,7 +64,7 @@ public:
 // What is drawn.
 template<int Dim> struct Shown {
     bool shapes = true, centres = true, velocities = true, contacts = true, forces = true;
-    bool joints = true, fields = true;
+    bool joints = true, fields = true, sensors = true;
     bool links = false; // what hangs together: the islands, which sleep and wake whole
     bool bounds = false, axes = false;
     FunctionRef<std::string_view(BodyId)> name{}; // if given, each body's name is written at it

@@ -55,7 +55,7 @@ public:
             mark_.body = id, mark_.motion = world_.motion(id), mark_.asleep = world_.is_asleep(id);
             for (std::size_t k = 0; k < world_.shapes(id).size(); k++) {
                 mark_.shape = world_.shape_numbers(id)[k];
-                shape(world_.shapes(id)[k]);
+                if (!world_.shapes(id)[k].is_sensor) shape(world_.shapes(id)[k]);
             }
             mark_.shape = 0;
             if (shown_.axes) axes(id);
@@ -63,6 +63,19 @@ public:
                 pen_.point(world_.centre_of_mass(id), meaning(Meaning::CentreOfMass));
             if (shown_.name) pen_.text(world_.centre_of_mass(id), shown_.name(id), meaning(Meaning::Name));
         }
+    }
+    void sensors() {
+        for (const BodyId id : world_.bodies())
+            for (const std::uint32_t number : world_.shape_numbers(id)) {
+                const ShapeSpec<Dim>& s = world_.shape(id, number);
+                if (!s.is_sensor) continue;
+                mark_ = {};
+                mark_.body = id, mark_.motion = world_.motion(id), mark_.shape = number;
+                shape(s);
+                const Bounds<Dim> bounds = bounds_of(s, world_.pose(id));
+                pen_.text(bounds.low + (bounds.high - bounds.low) * 0.5f,
+                          std::to_string(world_.shapes_in(id, number).size()), meaning(Meaning::Sensor));
+            }
     }
     void velocities() {
         for (const BodyId id : world_.bodies()) {
@@ -186,21 +199,24 @@ private:
         if (shown_.shapes) {
             if (const auto* half = std::get_if<HalfSpace<Dim>>(&s.geometry))
                 ground(at, rotate(turn, half->outward));
-            else outline(s.geometry, at, turn);
+            else outline(s, at, turn);
         }
         const Bounds<Dim> bounds = bounds_of(s, pose);
         if (shown_.bounds && is_finite(bounds)) box(bounds);
     }
 
-    void outline(const Geometry<Dim>& geometry, const Point<Dim>& at, const Rotation<Dim>& turn) {
-        shape::outline(geometry, shown_.fineness, outline_);
+    void outline(const ShapeSpec<Dim>& s, const Point<Dim>& at, const Rotation<Dim>& turn) {
+        shape::outline(s.geometry, shown_.fineness, outline_);
         for (const auto& area : outline_.areas) {
             corners_.clear();
             for (std::size_t i = area.begin; i < area.end; i++)
                 corners_.push_back(at + rotate(turn, outline_.corners[i]));
-            pen_.area(corners_,
-                      meaning(area.inside ? Meaning::Inside : Meaning::Shape, rotate(turn, area.normal)));
+            const Meaning what = s.is_sensor   ? Meaning::Sensor
+                                 : area.inside ? Meaning::Inside
+                                               : Meaning::Shape;
+            pen_.area(corners_, meaning(what, rotate(turn, area.normal)));
         }
+        if (s.is_sensor) return;
         for (const auto& line : outline_.lines)
             pen_.line(at + rotate(turn, line.from), at + rotate(turn, line.to),
                       meaning(line.spoke ? Meaning::Spoke : Meaning::Surface, rotate(turn, line.out)));
@@ -277,6 +293,7 @@ template<int Dim> void draw(const World<Dim>& world, Pen<Dim>& pen, const Shown<
     if (shown.fields) telling.regions();
     telling.bodies(true);
     telling.bodies(false);
+    if (shown.sensors) telling.sensors();
     if (shown.fields) telling.attractors();
     if (shown.joints) telling.joints();
     if (shown.links) telling.links();

@@ -173,12 +173,30 @@ TEST_F(Tool, SummariesTellOfJointsAndFields) {
 }
 
 // Joints are drawn unless they are not asked for: the picture of an arm has more in it with them.
-TEST_F(Tool, PicturesShowJointsAndFields) {
-    for (const char* name : {"diverter_arm", "magnet_post", "kerb_cart"}) {
-        ASSERT_EQ(astasis("draw " + scene(name) + " --picture with.svg --show joints,fields").status, 0);
-        ASSERT_EQ(astasis("draw " + scene(name) + " --picture without.svg --show shapes").status, 0);
-        EXPECT_GT(read("with.svg").size(), read("without.svg").size()) << name;
+TEST_F(Tool, PicturesShowJointsFieldsAndSensors) {
+    for (const char* name : {"diverter_arm", "magnet_post", "kerb_cart", "light_barrier"}) {
+        const Outcome with =
+            astasis("draw " + scene(name) + " --picture with.png --show joints,fields,sensors");
+        ASSERT_EQ(with.status, 0) << with.out;
+        ASSERT_EQ(astasis("draw " + scene(name) + " --picture without.png --show shapes").status, 0);
+        EXPECT_GT(read("with.png").size(), read("without.png").size()) << name;
     }
+}
+
+TEST_F(Tool, EventsAreListedAndWritten) {
+    const Outcome o = astasis("run " + scene("light_barrier") + " --events --events-csv e.csv --impacts " +
+                              "--least-speed 2 --duration 3");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("entered +parcel\\.6 +barrier")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("impact +tote +parcel\\.6 +5\\.[0-9]+ +[0-9.]+")));
+    EXPECT_TRUE(
+        std::regex_search(o.out, std::regex("sensors +barrier: 5 entered, 4 left, 1 in it at the end")));
+    EXPECT_TRUE(has(o, "speed m/s"));
+    EXPECT_EQ(read("e.csv").find("time_s,event,first,first_shape,second,second_shape,x_m,y_m,normal_x"), 0u);
+    EXPECT_NE(read("e.csv").find(",entered,parcel.6,0,barrier,0,,,,,,,\n"), std::string::npos);
+    const Outcome alone = astasis("run " + scene("light_barrier") + " --least-speed 2");
+    EXPECT_EQ(alone.status, 2);
+    EXPECT_TRUE(has(alone, "--least-speed goes with --events"));
 }
 
 TEST_F(Tool, DrawDrawsWithoutStepping) {
