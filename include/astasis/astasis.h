@@ -8,6 +8,7 @@
 #include "astasis/events.h"
 #include "astasis/fields.h"
 #include "astasis/histogram.h"
+#include "astasis/hooks.h"
 #include "astasis/ids.h"
 #include "astasis/joints.h"
 #include "astasis/measures.h"

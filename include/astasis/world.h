@@ -5,6 +5,7 @@
 #include "astasis/error.h"
 #include "astasis/events.h"
 #include "astasis/fields.h"
+#include "astasis/hooks.h"
 #include "astasis/joints.h"
 #include "astasis/report.h"
 
@@ -64,9 +65,9 @@ public:
     // remove.
     std::span<const BodyId> bodies() const noexcept;
 
-    // Advances by one tick: finds contacts, solves, moves; then forces and torques are forgotten. Never
-    // throws (but for lack of memory). A body whose state stops being finite is held where it last was, at
-    // rest: see held().
+    // Advances by one tick: finds contacts, solves, moves; then forces and torques are forgotten. Throws
+    // nothing but what a hook or a field's function threw, once the tick is done (and for lack of memory). A
+    // body whose state stops being finite is held where it last was, at rest: see held().
     void step();
     std::uint64_t ticks() const noexcept; // since the world was made
     double time() const noexcept;         // simulated seconds: the sum of all ticks
@@ -206,6 +207,10 @@ public:
     // The bodies that came farther than their own smallest width in the last tick without being swept: what
     // is thin may have been missed. O(moving bodies).
     std::vector<BodyId> unswept() const;
+
+    // Functions that a tick calls: astasis/hooks.h. None by default; an empty one takes a hook away.
+    void set_pair_filter(PairFilter filter);
+    void set_contact_hook(ContactHook<Dim> hook);
 
     // What has happened in the last tick: astasis/events.h. Errors: a least speed that is not finite, or
     // below 0.

@@ -242,6 +242,7 @@ void ManifoldFinder<Dim>::keep(const flow::Manifold<Dim>& m, const flow::Collide
     if (kept.guide == Guide::World) kept.normal = rotate(bodies.pose[a.body].rotation, kept.local_normal);
     set_surface(kept, a, b, bodies.pose[a.body], bodies.pose[b.body], materials);
     for (auto& p : kept.points) p.tick_impulse = {};
+    if (look_at_ && !look_at_(kept, {a, b, bodies.pose[a.body], bodies.pose[b.body], 0})) after.pop_back();
 }
 
 template<int Dim>
@@ -263,6 +264,9 @@ void ManifoldFinder<Dim>::find_pair(const PairAt<Dim>& at, const flow::Bodies<Di
         after.back().found = relative_pose(a, b, pose_a, pose_b), after.back().may_keep = true;
     }
     if (after.size() > first) carrier.carry_rest(after[first]);
+    if (!look_at_) return;
+    const auto found = after.begin() + static_cast<std::ptrdiff_t>(first);
+    after.erase(std::remove_if(found, after.end(), [&](auto& m) { return !look_at_(m, at); }), after.end());
 }
 
 template class ManifoldFinder<2>;

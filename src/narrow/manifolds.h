@@ -21,8 +21,14 @@ template<int Dim> struct PairAt {
     float margin;
 };
 
+// Looks at a manifold before it is solved, and may change what its materials make of it; returns whether it
+// is kept.
+template<int Dim> using LookAt = FunctionRef<bool(flow::Manifold<Dim>&, const PairAt<Dim>&)>;
+
 template<int Dim> class ManifoldFinder {
 public:
+    // Called with each manifold that is found or kept from now on; what it refers to must outlive that.
+    void set_look_at(LookAt<Dim> look_at) { look_at_ = look_at; }
     void find(std::span<const flow::Collider<Dim>> colliders, std::span<const flow::Pair> pairs,
               const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
               std::span<const flow::Manifold<Dim>> before, std::vector<flow::Manifold<Dim>>& after);
@@ -38,6 +44,7 @@ private:
               const flow::Bodies<Dim>& bodies, const flow::Materials& materials,
               std::vector<flow::Manifold<Dim>>& after);
 
+    LookAt<Dim> look_at_;
     Toucher<Dim> toucher_;
     Seams<Dim> seams_;
     std::vector<std::uint32_t> pair_of_; // of each manifold

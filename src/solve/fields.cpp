@@ -210,8 +210,9 @@ void FieldSolver<Dim>::act(const OwnField<Dim>& f, const Part& part, const flow:
     for_each_within(part, [&](Reached& r) {
         const flow::CentrePose<Dim> pose = in.pose(r.row);
         const flow::Velocity<Dim> v = in.velocity(r.row);
-        const FieldForce<Dim> own = f.force({input_.id_of(r.place), pose.centre, pose.rotation, v.linear,
-                                             v.angular, bodies.mass[r.place].mass, input_.time});
+        const FieldForce<Dim> own =
+            input_.call(f, {input_.id_of(r.place), pose.centre, pose.rotation, v.linear, v.angular,
+                            bodies.mass[r.place].mass, input_.time});
         if (!math::is_finite(own.force) || !math::is_finite(own.torque)) return;
         r.force = r.force + math::widened(own.force), r.torque = r.torque + own.torque;
     });

@@ -135,6 +135,7 @@ template<int Dim> MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>&
 }
 
 template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
+    state_->refuse_in_tick();
     check_state(spec);
     typename State::Row row;
     row.shapes = checked_shapes(spec.shapes);
@@ -211,6 +212,7 @@ void World<Dim>::State::reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> sha
 }
 
 template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec<Dim>& shape) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t i = s.disturbed_place(id);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
@@ -225,6 +227,7 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
 }
 
 template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t number) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t i = s.disturbed_place(id), index = s.index_of_shape(i, number);
     std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
@@ -239,6 +242,7 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t number)
 }
 
 template<int Dim> void World<Dim>::set_motion(BodyId id, Motion motion) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t i = s.disturbed_place(id);
     if (s.bodies.motion[i] == motion && !s.rows[i].nonfinite) return;
@@ -268,6 +272,7 @@ std::size_t entry_of(const shape::GridSize& grid, int column, int row, const cha
 
 void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int row, bool solid) {
     auto& s = WorldAccess::state(world);
+    s.refuse_in_tick();
     const std::uint32_t i = s.disturbed_place(id);
     auto* grid = std::get_if<TileGrid>(&s.shape(i, shape).geometry);
     if (grid == nullptr)
@@ -280,6 +285,7 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
 
 void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height) {
     auto& s = WorldAccess::state(world);
+    s.refuse_in_tick();
     const std::uint32_t i = s.disturbed_place(id);
     auto* field = std::get_if<HeightField>(&s.shape(i, shape).geometry);
     if (field == nullptr)
@@ -292,6 +298,7 @@ void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int
 }
 
 template<int Dim> void World<Dim>::remove(BodyId id) {
+    state_->refuse_in_tick();
     State& s = *state_;
     std::uint32_t i = s.disturbed_place(id);
     s.forget_contacts(i);

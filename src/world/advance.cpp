@@ -192,6 +192,7 @@ template<int Dim>
 void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundings<Dim>& around,
                            flow::Bodies<Dim>& bodies, std::vector<flow::Manifold<Dim>>& manifolds,
                            std::vector<std::uint32_t>& claims) {
+    finder_.set_look_at(around.look_at);
     const float compliance = compliance_of(settings.tuning.softness) / settings.tuning.correction;
     reserve(bodies, manifolds.size());
     base::make_room(edges_, manifolds.size());

@@ -40,6 +40,7 @@ template<int Dim> struct Surroundings {
     FunctionRef<Sweep(std::uint32_t)> sweep_of;
     // Whether a joint keeps two bodies from touching each other.
     FunctionRef<bool(std::uint32_t, std::uint32_t)> keeps_apart;
+    narrow::LookAt<Dim> look_at; // at manifolds that are found within the tick
     // Joints that hold a moving body, by their places among all.
     std::vector<flow::Joint<Dim>>* joints = nullptr;
     std::span<const std::uint32_t> active_joints{};

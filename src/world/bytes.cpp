@@ -172,6 +172,7 @@ template<int Dim> std::vector<std::byte> World<Dim>::save_bytes() const {
 }
 
 template<int Dim> void World<Dim>::restore_bytes(std::span<const std::byte> bytes) {
+    state_->refuse_in_tick();
     ByteReader reader(checked_state(bytes, Dim));
     auto made = std::make_unique<State>();
     made->pass(reader);
@@ -179,7 +180,7 @@ template<int Dim> void World<Dim>::restore_bytes(std::span<const std::byte> byte
     made->check_places();
     for (std::uint32_t i = 0; i < made->rows.size(); i++)
         made->measure_colliders(i), made->place_colliders(i);
-    made->timing = state_->timing;
+    made->timing = state_->timing, made->hooks = std::move(state_->hooks);
     state_ = std::move(made);
 }
 

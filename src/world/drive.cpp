@@ -42,6 +42,7 @@ template<int Dim> const FreeMotion<Dim> World<Dim>::free_motion(BodyId id) const
     return state_->bodies.free[state_->place(id)];
 }
 template<int Dim> void World<Dim>::set_free_motion(BodyId id, const FreeMotion<Dim>& free) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     check_free_motion(free, "");
     state_->bodies.free[i] = free;
@@ -50,15 +51,20 @@ template<int Dim> void World<Dim>::set_free_motion(BodyId id, const FreeMotion<D
 }
 
 template<int Dim> void World<Dim>::set_thrust(BodyId id, const Thrust<Dim>& thrust) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(thrust.force, "force", "N");
     check_finite(thrust.torque, "torque", "N m");
     if (thrust.at) check_finite(*thrust.at, "at", "m");
     state_->rows[i].thrust = thrust;
 }
-template<int Dim> void World<Dim>::clear_thrust(BodyId id) { state_->rows[state_->place(id)].thrust.reset(); }
+template<int Dim> void World<Dim>::clear_thrust(BodyId id) {
+    state_->refuse_in_tick();
+    state_->rows[state_->place(id)].thrust.reset();
+}
 
 template<int Dim> void World<Dim>::move_to(BodyId id, const Pose<Dim>& pose) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     if (state_->bodies.motion[i] != Motion::Kinematic)
         throw Error("body", "one that is not kinematic",

@@ -91,6 +91,7 @@ template<int Dim> void World<Dim>::State::tell_edits() {
 }
 
 template<int Dim> void World<Dim>::collect_events(const EventKinds& kinds) {
+    state_->refuse_in_tick();
     if (!(kinds.least_speed >= 0) || !math::is_finite(kinds.least_speed))
         throw Error("least_speed", base::number(kinds.least_speed), "a finite number, 0 or more (m/s)");
     state_->event_kinds = kinds;

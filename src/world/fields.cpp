@@ -139,12 +139,14 @@ template<int Dim> void World<Dim>::State::keep_attracted_awake() {
 }
 
 template<int Dim> FieldId World<Dim>::add_field(const Field<Dim>& field) {
+    state_->refuse_in_tick();
     state_->check_field(field);
     state_->wake_reached(field);
     state_->fields.push_back(field);
     return state_->field_slots.add();
 }
 template<int Dim> void World<Dim>::remove_field(FieldId id) {
+    state_->refuse_in_tick();
     State& s = *state_;
     s.wake_reached(s.fields[s.field_place(id)]);
     const std::uint32_t gap = s.field_slots.remove(id);
@@ -161,6 +163,7 @@ template<int Dim> const Field<Dim>& World<Dim>::field(FieldId id) const {
     return state_->fields[state_->field_place(id)];
 }
 template<int Dim> void World<Dim>::set_field(FieldId id, const Field<Dim>& field) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t i = s.field_place(id);
     s.check_field(field);

@@ -179,6 +179,7 @@ template<int Dim> flow::Joint<Dim> World<Dim>::State::made_joint(Joint<Dim>& joi
 }
 
 template<int Dim> JointId World<Dim>::add_joint(const Joint<Dim>& joint) {
+    state_->refuse_in_tick();
     State& s = *state_;
     typename State::JointEntry entry{joint, joined<Dim>(joint).a, joined<Dim>(joint).b};
     s.made_joint(entry.spec); // whatever it throws, nothing has woken
@@ -195,6 +196,7 @@ template<int Dim> JointId World<Dim>::add_joint(const Joint<Dim>& joint) {
 }
 
 template<int Dim> void World<Dim>::remove_joint(JointId id) {
+    state_->refuse_in_tick();
     state_->joint_place(id);
     state_->drop_joint(id);
 }
@@ -212,6 +214,7 @@ template<int Dim> const Joint<Dim>& World<Dim>::joint(JointId id) const {
 }
 
 template<int Dim> void World<Dim>::set_joint(JointId id, const Joint<Dim>& joint) {
+    state_->refuse_in_tick();
     State& s = *state_;
     s.joint_place(id);
     typename State::JointEntry entry{joint, joined<Dim>(joint).a, joined<Dim>(joint).b};
@@ -265,6 +268,7 @@ template<typename Kind> AxisOfSpec axis_of(Kind& s, int axis) {
 }
 
 template<int Dim> void World<Dim>::set_motor(JointId id, const Motor& motor, int axis) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t j = s.joint_place(id);
     check_axis(axis, solve::axis_count<Dim>(s.joints[j].kind));
@@ -280,6 +284,7 @@ template<int Dim> void World<Dim>::set_motor(JointId id, const Motor& motor, int
 }
 
 template<int Dim> void World<Dim>::set_limits(JointId id, const Limits& limits, int axis) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t j = s.joint_place(id);
     check_axis(axis, solve::axis_count<Dim>(s.joints[j].kind));
@@ -295,6 +300,7 @@ template<int Dim> void World<Dim>::set_limits(JointId id, const Limits& limits, 
 }
 
 template<int Dim> void World<Dim>::set_tow_target(JointId id, const Point<Dim>& target) {
+    state_->refuse_in_tick();
     State& s = *state_;
     const std::uint32_t j = s.joint_place(id);
     auto* tow = std::get_if<Tow<Dim>>(&s.joint_entries[j].spec);

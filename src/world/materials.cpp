@@ -11,11 +11,13 @@ void World<Dim>::State::check_shared(const ShapeSpec<Dim>& shape, const std::str
 }
 
 template<int Dim> MaterialId World<Dim>::add_material(const Material& material) {
+    state_->refuse_in_tick();
     shape::check_material(material, "material");
     state_->materials.shared.push_back(material);
     return state_->materials.slots.add();
 }
 template<int Dim> void World<Dim>::remove_material(MaterialId id) {
+    state_->refuse_in_tick();
     state_->material_place(id, "material id");
     for (std::size_t i = 0; i < state_->rows.size(); i++)
         for (std::size_t k = 0; k < state_->rows[i].shapes.size(); k++)
@@ -30,6 +32,7 @@ template<int Dim> const Material World<Dim>::material(MaterialId id) const {
     return state_->materials.shared[state_->material_place(id, "material id")];
 }
 template<int Dim> void World<Dim>::set_material(MaterialId id, const Material& material) {
+    state_->refuse_in_tick();
     const auto i = state_->material_place(id, "material id");
     shape::check_material(material, "material");
     state_->wake_all();
@@ -37,12 +40,14 @@ template<int Dim> void World<Dim>::set_material(MaterialId id, const Material& m
 }
 
 template<int Dim> void World<Dim>::set_between(MaterialId a, MaterialId b, const Material& material) {
+    state_->refuse_in_tick();
     state_->material_place(a, "a"), state_->material_place(b, "b");
     shape::check_material(material, "material");
     state_->wake_all();
     state_->materials.set_between(a, b, material);
 }
 template<int Dim> void World<Dim>::clear_between(MaterialId a, MaterialId b) {
+    state_->refuse_in_tick();
     state_->material_place(a, "a"), state_->material_place(b, "b");
     state_->wake_all();
     state_->materials.clear_between(a, b);
@@ -53,18 +58,21 @@ template<int Dim> const Material World<Dim>::material(BodyId id, std::uint32_t s
     return state_->materials.of(s.material, s.shared);
 }
 template<int Dim> void World<Dim>::set_material(BodyId id, std::uint32_t shape, const Material& material) {
+    state_->refuse_in_tick();
     ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     shape::check_material(material, "material");
     s.material = material;
     s.shared = {};
 }
 template<int Dim> void World<Dim>::share_material(BodyId id, std::uint32_t shape, MaterialId material) {
+    state_->refuse_in_tick();
     ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     state_->material_place(material, "material");
     s.shared = material;
 }
 template<int Dim>
 void World<Dim>::set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity) {
+    state_->refuse_in_tick();
     ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     if (!math::is_finite(velocity)) throw Error("velocity", base::text_of(velocity), "finite numbers (m/s)");
     s.surface_velocity = velocity;

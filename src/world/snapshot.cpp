@@ -14,9 +14,11 @@ template<int Dim> std::unique_ptr<typename World<Dim>::State> World<Dim>::State:
 
 template<int Dim> Snapshot<Dim> World<Dim>::save() const { return Snapshot<Dim>(state_->copy()); }
 template<int Dim> void World<Dim>::restore(const Snapshot<Dim>& snapshot) {
+    state_->refuse_in_tick();
     const bool timing = state_->timing;
+    auto hooks = std::move(state_->hooks);
     state_ = snapshot.state_->copy();
-    state_->timing = timing;
+    state_->timing = timing, state_->hooks = std::move(hooks);
 }
 template<int Dim> std::uint64_t Snapshot<Dim>::ticks() const noexcept { return state_->ticks; }
 

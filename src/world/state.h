@@ -16,6 +16,9 @@
 #include "sleep/rest.h"
 #include "world/advance.h"
 
+#include <exception>
+#include <unordered_map>
+
 namespace astasis {
 
 template<int Dim> struct World<Dim>::State {
@@ -218,13 +221,19 @@ template<int Dim> struct World<Dim>::State {
     std::uint32_t field_place(FieldId id) const; // fields.cpp; throws Error if stale
     void check_field(const Field<Dim>& field) const;
     // Calls use(const solve::FieldInput<Dim>&).
-    template<typename Use> void with_fields(const Use& use) const {
+    template<typename Use> void with_fields(const Use& use) {
         const auto place_of = [&](BodyId id) { return slots.place(id); };
         const auto id_of = [&](std::uint32_t i) { return slots.ids()[i]; };
         const auto colliders_of = [&](std::uint32_t i) {
             return std::span<const std::uint32_t>(rows[i].colliders);
         };
-        use(solve::FieldInput<Dim>{fields, place_of, id_of, colliders_of, colliders, spec.gravity, time()});
+        const auto call = [&](const OwnField<Dim>& f, const FieldBody<Dim>& body) {
+            FieldForce<Dim> out;
+            call_out([&] { out = f.force(body); });
+            return out;
+        };
+        use(solve::FieldInput<Dim>{fields, place_of, id_of, colliders_of, call, colliders, spec.gravity,
+                                   time()});
     }
     void wake_reached(const Field<Dim>& field);
     void wake_attracted(BodyId source);
@@ -251,6 +260,34 @@ template<int Dim> struct World<Dim>::State {
     void tell_strikes();
     void tell_moved();
     void tell_edits();
+
+    // Of the game, and no part of the state: hooks.cpp.
+    struct Hooks {
+        PairFilter pair_filter;
+        ContactHook<Dim> contact;
+        struct Answer {
+            std::uint32_t generation_a = 0, generation_b = 0;
+            bool may_touch = true;
+        };
+        std::unordered_map<std::uint64_t, Answer> answers; // of the filter, by both indices
+        std::exception_ptr thrown;                         // within the tick
+    };
+    base::Scratch<Hooks> hooks;
+    bool in_tick = false;
+    void refuse_in_tick() const; // throws Error within a tick
+    bool filter_keeps_apart(std::uint32_t i, std::uint32_t j);
+    bool apart(std::uint32_t i, std::uint32_t j) { // by a joint, or by the filter
+        return keeps_apart(i, j) || (hooks.pair_filter && filter_keeps_apart(i, j));
+    }
+    bool ask_contact(flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at);
+    // Calls what is the game's; what that throws is kept until the tick is done.
+    template<typename Call> void call_out(const Call& call) {
+        try {
+            call();
+        } catch (...) {
+            if (!hooks.thrown) hooks.thrown = std::current_exception();
+        }
+    }
 
     bool timing = false;
     StageTimes times;

@@ -15,6 +15,7 @@ template<int Dim> void World<Dim>::State::step() {
     const base::FloatControl float_control;
     Stopwatch watch(timing);
     told.clear();
+    in_tick = true, hooks.thrown = nullptr;
     stop_nonfinite();
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         rows[i].previous = pose(i), rows[i].velocity_then = bodies.velocity[i].linear;
@@ -25,12 +26,15 @@ template<int Dim> void World<Dim>::State::step() {
     double rest_time = watch.lap();
     times.pairs = times.manifolds = 0;
     manifolds.swap(manifolds_before);
+    const auto ask = [&](flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) {
+        return ask_contact(m, at);
+    };
+    narrow.set_look_at(hooks.contact ? narrow::LookAt<Dim>(ask) : narrow::LookAt<Dim>{});
     for (bool again = true; again;) { // once more when something that slept is met
         broad.find(colliders, bodies.motion, moving_colliders, index, pairs, bodies.moving);
-        if (!joints.empty())
-            std::erase_if(pairs, [&](const flow::Pair& p) {
-                return keeps_apart(colliders[p.a].body, colliders[p.b].body);
-            });
+        if (!joints.empty() || hooks.pair_filter)
+            std::erase_if(
+                pairs, [&](const flow::Pair& p) { return apart(colliders[p.a].body, colliders[p.b].body); });
         times.pairs += watch.lap();
         narrow.find(colliders, pairs, bodies, materials, manifolds_before, manifolds);
         again = wake_met();
@@ -56,8 +60,9 @@ template<int Dim> void World<Dim>::State::step() {
     tell_events();
     fall_asleep();
     tell_edits();
-    ticks++;
+    ticks++, in_tick = false;
     times.rest = rest_time + watch.lap();
+    if (hooks.thrown) std::rethrow_exception(std::exchange(hooks.thrown, nullptr));
 }
 
 template<int Dim> void World<Dim>::State::advance_bodies() {
@@ -65,13 +70,17 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
         return std::span<const std::uint32_t>(rows[i].colliders);
     };
     const auto sweep_of = [&](std::uint32_t i) { return rows[i].sweep; };
-    const auto apart = [&](std::uint32_t i, std::uint32_t j) { return keeps_apart(i, j); };
+    const auto is_apart = [&](std::uint32_t i, std::uint32_t j) { return apart(i, j); };
+    const auto ask = [&](flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) {
+        return ask_contact(m, at);
+    };
+    const narrow::LookAt<Dim> look_at = hooks.contact ? narrow::LookAt<Dim>(ask) : narrow::LookAt<Dim>{};
     const auto go = [&](const solve::FieldInput<Dim>* input) {
         const float least_strike = event_kinds.strikes ? event_kinds.least_speed : kUnlimited;
         advance.advance(
             {spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, least_strike, accelerations},
-            {colliders, &materials, &index, colliders_of, sweep_of, apart, &joints, active_joints, input,
-             field_edges, field_sources},
+            {colliders, &materials, &index, colliders_of, sweep_of, is_apart, look_at, &joints, active_joints,
+             input, field_edges, field_sources},
             bodies, manifolds, bodies.claim);
     };
     if (fields.empty()) return go(nullptr);

@@ -48,7 +48,10 @@ template<int Dim> bool World<Dim>::contains(BodyId id) const noexcept {
     return state_->slots.place(id) != base::SlotMap<BodyId>::kNone;
 }
 template<int Dim> std::span<const BodyId> World<Dim>::bodies() const noexcept { return state_->listed; }
-template<int Dim> void World<Dim>::step() { state_->step(); }
+template<int Dim> void World<Dim>::step() {
+    state_->refuse_in_tick();
+    state_->step();
+}
 template<int Dim> std::uint64_t World<Dim>::ticks() const noexcept { return state_->ticks; }
 template<int Dim> double World<Dim>::time() const noexcept { return state_->time(); }
 
@@ -85,6 +88,7 @@ template<int Dim> std::uint64_t World<Dim>::user_data(BodyId id) const {
     return state_->rows[state_->place(id)].user_data;
 }
 template<int Dim> void World<Dim>::set_user_data(BodyId id, std::uint64_t data) {
+    state_->refuse_in_tick();
     state_->rows[state_->place(id)].user_data = data;
 }
 template<int Dim> std::span<const ShapeSpec<Dim>> World<Dim>::shapes(BodyId id) const {
@@ -97,9 +101,11 @@ template<int Dim> const ShapeSpec<Dim>& World<Dim>::shape(BodyId id, std::uint32
     return state_->shape(state_->place(id), shape);
 }
 template<int Dim> void World<Dim>::set_tag(BodyId id, std::uint32_t shape, std::uint32_t tag) {
+    state_->refuse_in_tick();
     state_->shape(state_->place(id), shape).tag = tag;
 }
 template<int Dim> void World<Dim>::set_user_data(BodyId id, std::uint32_t shape, std::uint64_t data) {
+    state_->refuse_in_tick();
     state_->shape(state_->place(id), shape).user_data = data;
 }
 template<int Dim> Energy World<Dim>::energy(BodyId id) const {
@@ -107,6 +113,7 @@ template<int Dim> Energy World<Dim>::energy(BodyId id) const {
 }
 
 template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     check_finite(pose.position, "position", "m");
     const float norm = math::norm_squared(pose.rotation);
@@ -121,6 +128,7 @@ template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
 }
 
 template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& velocity) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     check_finite(velocity, "velocity", "m/s");
     if (state_->bodies.motion[i] == Motion::Static)
@@ -130,6 +138,7 @@ template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& veloc
     state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<Dim>& velocity) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     check_finite(velocity, "angular_velocity", "rad/s");
     if (state_->bodies.motion[i] == Motion::Static)
@@ -140,11 +149,13 @@ template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<D
 }
 
 template<int Dim> void World<Dim>::apply_force(BodyId id, const Vec<Dim>& force) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(force, "force", "N");
     state_->bodies.push[i].force += force;
 }
 template<int Dim> void World<Dim>::apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(force, "force", "N");
     check_finite(at, "at", "m");
@@ -153,12 +164,14 @@ template<int Dim> void World<Dim>::apply_force_at(BodyId id, const Vec<Dim>& for
     push.torque = push.torque + cross(at - state_->bodies.pose[i].centre, force);
 }
 template<int Dim> void World<Dim>::apply_torque(BodyId id, const Axial<Dim>& torque) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(torque, "torque", "N m");
     auto& push = state_->bodies.push[i];
     push.torque = push.torque + torque;
 }
 template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impulse) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N s");
     state_->bodies.velocity[i].linear +=
@@ -166,6 +179,7 @@ template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impu
 }
 template<int Dim>
 void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N s");
     check_finite(at, "at", "m");
@@ -175,6 +189,7 @@ void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Poin
     apply_angular_impulse(id, angular);
 }
 template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<Dim>& impulse) {
+    state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N m s");
     const auto& locks = state_->bodies.free[i].locks;
@@ -187,6 +202,7 @@ template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<
 template<int Dim>
 void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers,
                             std::uint64_t collides_with) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     ShapeSpec<Dim>& s = state_->shape(i, shape);
     s.layers = layers, s.collides_with = collides_with;
@@ -194,6 +210,7 @@ void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers
     state_->place_colliders(i);
 }
 template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std::uint32_t group) {
+    state_->refuse_in_tick();
     const auto i = state_->disturbed_place(id);
     state_->shape(i, shape).group = group;
     state_->forget_contacts(i);
@@ -201,6 +218,7 @@ template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std
 }
 
 template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shapes) {
+    state_->refuse_in_tick();
     State& s = *state_;
     auto& b = s.bodies;
     s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
@@ -212,12 +230,14 @@ template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shape
 
 template<int Dim> const WorldSpec<Dim>& World<Dim>::settings() const noexcept { return state_->spec; }
 template<int Dim> void World<Dim>::set_gravity(const Vec<Dim>& gravity) {
+    state_->refuse_in_tick();
     check_finite(gravity, "gravity", "m/s2");
     state_->wake_all();
     state_->spec.gravity = gravity;
 }
 
 template<int Dim> void World<Dim>::set_tick(double seconds) {
+    state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.tick = seconds;
     checked(spec);
@@ -225,12 +245,14 @@ template<int Dim> void World<Dim>::set_tick(double seconds) {
     state_->spec.tick = seconds;
 }
 template<int Dim> void World<Dim>::set_substeps(int substeps) {
+    state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.substeps = substeps;
     state_->spec = checked(spec);
 }
 
 template<int Dim> void World<Dim>::set_extra_work(float share) {
+    state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.extra_work = share;
     state_->spec = checked(spec);
@@ -247,20 +269,26 @@ template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts_of(BodyId id) c
 }
 template<int Dim> Sweep World<Dim>::sweep(BodyId id) const { return state_->rows[state_->place(id)].sweep; }
 template<int Dim> void World<Dim>::set_sweep(BodyId id, Sweep sweep) {
+    state_->refuse_in_tick();
     state_->rows[state_->place(id)].sweep = sweep;
 }
 
 template<int Dim> bool World<Dim>::is_asleep(BodyId id) const { return state_->is_asleep(state_->place(id)); }
-template<int Dim> void World<Dim>::wake(BodyId id) { state_->wake(state_->place(id)); }
+template<int Dim> void World<Dim>::wake(BodyId id) {
+    state_->refuse_in_tick();
+    state_->wake(state_->place(id));
+}
 template<int Dim> bool World<Dim>::may_sleep(BodyId id) const {
     return state_->rows[state_->place(id)].may_sleep;
 }
 template<int Dim> void World<Dim>::set_may_sleep(BodyId id, bool may) {
+    state_->refuse_in_tick();
     std::uint32_t i = state_->place(id);
     if (!may) i = state_->wake(i);
     state_->rows[i].may_sleep = may;
 }
 template<int Dim> void World<Dim>::set_sleeping(bool on) {
+    state_->refuse_in_tick();
     if (!on) state_->wake_all();
     state_->spec.sleeping = on;
 }
