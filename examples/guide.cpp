@@ -176,11 +176,36 @@ void watch_it() {
     // end
 }
 
+void react() {
+    std::puts("== events");
+    World2 world;
+    world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
+    // step 8
+    world.collect_events({.touches = true, .strikes = true, .sleep = true, .least_speed = 1});
+    const BodyId crate = world.add({.pose = {{0, 2}}, .shapes = {{Box2::sized(0.5f, 0.5f)}}});
+    const BodyId barrier = world.add({.motion = Motion::Static,
+                                      .pose = {{0, 1}},
+                                      .shapes = {{.geometry = Box2::sized(2, 0.02f), .is_sensor = true}}});
+    for (int tick = 0; tick < 120; tick++) {
+        const double start = world.time();
+        world.step();
+        const Events<2> events = world.events(); // good until the next step
+        for (const Crossing& c : events.entered)
+            std::printf("%.3f s: the crate is in the barrier: %s\n", start + c.time,
+                        c.body == crate && c.sensor_body == barrier ? "yes" : "no");
+        for (const Strike<2>& s : events.strikes)
+            std::printf("%.3f s: it hits at %.2f m/s\n", start + s.time, static_cast<double>(s.speed));
+        for (const BodyId id : events.fell_asleep)
+            std::printf("%.3f s: body %u sleeps\n", world.time(), id.index);
+    }
+    // end
+}
+
 void find_faults() {
     std::puts("== faults");
     World2 world({.gravity = {}});
     world.add({.motion = Motion::Static, .pose = {{2, 0}}, .shapes = {{Box2::sized(0.01f, 2)}}});
-    // step 8
+    // step 9
     const BodyId swept = world.add({.velocity = {400, 0}, .shapes = {{Circle{0.02f}}}});
     const BodyId not_swept = world.add(
         {.pose = {{0, 0.2}}, .velocity = {400, 0}, .shapes = {{Circle{0.02f}}}, .sweep = Sweep::None});
@@ -196,7 +221,7 @@ void find_faults() {
 
 void tune_it() {
     std::puts("== tuned");
-    // step 9
+    // step 10
     for (const double rate : {30.0, 60.0, 120.0}) {
         World2 world({.tick = 1 / rate});
         world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});
@@ -224,6 +249,7 @@ int main() {
     push_it();
     join_it();
     watch_it();
+    react();
     find_faults();
     tune_it();
 }
