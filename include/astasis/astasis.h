@@ -12,6 +12,7 @@
 #include "astasis/ids.h"
 #include "astasis/joints.h"
 #include "astasis/measures.h"
+#include "astasis/mover.h"
 #include "astasis/pacer.h"
 #include "astasis/pushes.h"
 #include "astasis/queries.h"
