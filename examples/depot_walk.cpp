@@ -18,7 +18,8 @@ int main() {
     const BodyId lift = block({8.6, 0.5, 0}, 2, 0.2f, 3, Motion::Kinematic);
     block({11.7, 1.1, 0}, 4, 0.2f, 3); // the deck, on which a parcel lies
     const std::vector<ShapeSpec<3>> carton{{Box3::sized(0.5f, 0.5f, 0.5f)}};
-    const BodyId parcel = world.add({.pose = {{11, 1.45, -0.8}}, .shapes = carton, .mass = mass_of(carton, 15)});
+    const BodyId parcel =
+        world.add({.pose = {{11, 1.45, -0.8}}, .shapes = carton, .mass = mass_of(carton, 15)});
 
     const Capsule3 figure{{0, -0.55f, 0}, {0, 0.55f, 0}, 0.3f};
     const BodyId body =

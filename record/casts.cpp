@@ -10,7 +10,7 @@
 namespace astasis::record {
 namespace {
 
-// What a table would show as -0.0000 is 0.
+// A number that a table would show as -0.0000 becomes 0.
 double plain(double x) { return std::fabs(x) < 5e-5 ? 0.0 : x; }
 
 template<typename V> std::string in_columns(const V& v, int dim, const char* format) {

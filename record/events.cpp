@@ -27,7 +27,7 @@ const char* text_of(Happening what) {
     return "";
 }
 
-// What a table would show as -0.0000 is 0.
+// A number that a table would show as -0.0000 becomes 0.
 float plain(float x) { return std::fabs(x) < 5e-5f ? 0.0f : x; }
 
 template<int Dim> std::string strike_head() {

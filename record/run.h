@@ -26,7 +26,7 @@ struct JointsOfRun {
     std::vector<std::pair<std::string, double>> broken; // names and times
 };
 
-// What a sensor of a run saw.
+// The crossings of a sensor in a run.
 struct SensorOfRun {
     std::string name;                             // its body's, with the shape's number if that has several
     std::size_t entered = 0, left = 0, in_it = 0; // in_it: at the end

@@ -80,7 +80,7 @@ private:
 
     bool lists_impacts() const { return wishes_.impacts || impacts_file_ != nullptr; }
     bool lists_events() const { return wishes_.events || events_file_ != nullptr; }
-    // What is listed is collected; the scene goes the same way without.
+    // The world collects the events that are listed; the scene goes the same way without.
     void collect_events() {
         constexpr double kLeastSpeed = 0.1;
         if (wishes_.least_speed && !lists_impacts() && !lists_events())

@@ -20,14 +20,14 @@ namespace astasis {
 // every tick, and once more where shapes meet within it: the answer for a pair is to be the same all through
 // a tick.
 template<int Dim> struct ContactAsked {
-    // What it is.
+    // The contact:
     BodyId body_a, body_b;
     std::uint32_t shape_a = 0, shape_b = 0; // numbers of the shapes
     Point<Dim> position{};                  // of the point that is nearest, on a
     Vec<Dim> normal{};                      // unit, from a to b
     float separation = 0;                   // m, of that point; below 0 in overlap
     Vec<Dim> velocity{};                    // of b against a there, m/s, when the tick began
-    // What may be changed: whether it is solved at all, and how.
+    // The hook may change these: whether the contact is solved at all, and how.
     bool keep = true;
     float friction = 0, restitution = 0; // both as mixed; 0 or more, and 0 to 1
     Vec<Dim> surface_velocity{};         // of a's surface over b's, beside the bodies' motion, m/s

@@ -44,9 +44,9 @@ public:
     void put(const Point<Dim>& at); // elsewhere, at once
 
     const Point<Dim>& position() const { return at_; }
-    // What it stands on after the last move: a walkable slope.
+    // The ground after the last move, of a walkable slope.
     const std::optional<MoverTouch<Dim>>& standing() const { return standing_; }
-    // What it touched in the last move, in the order in which it met it.
+    // The shapes that it touched in the last move, in the order in which it met them.
     std::span<const MoverTouch<Dim>> touched() const { return touched_; }
 
 private:

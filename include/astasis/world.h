@@ -209,10 +209,10 @@ public:
     std::vector<BodyId> unswept() const;
 
     // Functions that a tick calls: astasis/hooks.h. None by default; an empty one takes a hook away.
-    void set_pair_filter(PairFilter filter);
+    void set_pair_filter(const PairFilter& filter);
     void set_contact_hook(ContactHook<Dim> hook);
 
-    // What has happened in the last tick: astasis/events.h. Errors: a least speed that is not finite, or
+    // The events of the last tick: astasis/events.h. Errors: a least speed that is not finite, or
     // below 0.
     void collect_events(const EventKinds& kinds);
     const EventKinds& event_kinds() const noexcept;

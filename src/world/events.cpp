@@ -47,7 +47,7 @@ template<int Dim> void World<Dim>::State::tell_touches() {
         else told.touches_ended.push_back(t.touch);
     }
     for (; k < found; k++) told.touches_begun.push_back(now[k].touch);
-    std::inplace_merge(now.begin(), now.begin() + static_cast<std::ptrdiff_t>(found), now.end(), before);
+    base::merge_tail(now, found, touching_room, before);
     touching.swap(now);
 }
 

@@ -16,7 +16,7 @@ template<int Dim> bool World<Dim>::State::filter_keeps_apart(std::uint32_t i, st
     BodyId a = slots.ids()[i], b = slots.ids()[j];
     if (b.index < a.index) std::swap(a, b);
     auto& answers = hooks.answers;
-    // Those of bodies that are gone would pile up.
+    // Answers about bodies that are gone would pile up.
     constexpr std::size_t kMany = 1024;
     if (answers.size() > kMany + 64 * bodies.size()) answers.clear();
     const auto [at, is_new] = answers.try_emplace((std::uint64_t{a.index} << 32) | b.index);
@@ -53,10 +53,10 @@ template<int Dim> bool World<Dim>::State::ask_contact(flow::Manifold<Dim>& m, co
     return asked.keep;
 }
 
-template<int Dim> void World<Dim>::set_pair_filter(PairFilter filter) {
+template<int Dim> void World<Dim>::set_pair_filter(const PairFilter& filter) {
     state_->refuse_in_tick();
     state_->refuse_in_tick();
-    state_->hooks.pair_filter = std::move(filter);
+    state_->hooks.pair_filter = filter;
     state_->hooks.answers.clear();
     state_->wake_all();
 }
@@ -71,7 +71,7 @@ template<int Dim> void World<Dim>::set_contact_hook(ContactHook<Dim> hook) {
     template void World<Dim>::State::refuse_in_tick() const;                                                 \
     template bool World<Dim>::State::filter_keeps_apart(std::uint32_t, std::uint32_t);                       \
     template bool World<Dim>::State::ask_contact(flow::Manifold<Dim>&, const narrow::PairAt<Dim>&);          \
-    template void World<Dim>::set_pair_filter(PairFilter);                                                   \
+    template void World<Dim>::set_pair_filter(const PairFilter&);                                            \
     template void World<Dim>::set_contact_hook(ContactHook<Dim>);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

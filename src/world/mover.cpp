@@ -26,7 +26,7 @@ template<int Dim> float along(const Point<Dim>& from, const Point<Dim>& to, cons
     return dot(to - from, direction(way, {}));
 }
 
-// What is left of a way beside surfaces that all bound it: along one, along the edge between two, or none.
+// The rest of a way beside surfaces that all bound it: along one, along the edge between two, or none.
 template<int Dim> Vec<Dim> beside(const Vec<Dim>& way, std::span<const Vec<Dim>> normals) {
     const auto enters = [&](const Vec<Dim>& w) {
         return std::any_of(normals.begin(), normals.end(),
@@ -115,7 +115,7 @@ template<int Dim> void Mover<Dim>::ride(const World<Dim>& world) {
     if (now == ground_) return;
     const Vec<Dim> in_ground = rotate_back(ground_.rotation, at_ - ground_.position);
     const Vec<Dim> way = to_world(now, in_ground) - at_;
-    // What stands in the way there keeps it.
+    // A wall on the way keeps it back.
     at_ = slide(world, at_, way, false).at;
 }
 
@@ -254,7 +254,7 @@ template<int Dim> void Mover<Dim>::move(World<Dim>& world, const Vec<Dim>& veloc
     }
     standing_.reset();
     if (up <= 0) {
-        // What walks goes down steps and slopes with the ground; what falls, as far as it falls.
+        // A walker goes down steps and slopes with the ground, a faller as far as it falls.
         const float least = stood ? std::max(-up, spec_.step_height) : -up;
         if (!drop(world, least, on)) {
             // A round foot comes down beside an edge that is too steep to stand on: it goes on standing

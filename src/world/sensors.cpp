@@ -6,6 +6,7 @@
 // which bends. On a leg of two convex shapes that hardly turn the time in the sensor is one interval, whose
 // ends are two times of impact: forwards, and backwards from the end of the leg.
 // O(sensors (log shapes + shapes about it + bodies that came far)) a tick; nothing without sensors.
+#include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/ask.h"
 #include "shape/surface.h"
@@ -13,6 +14,7 @@
 #include "world/state.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace astasis {
 namespace {
@@ -146,17 +148,32 @@ template<int Dim> void World<Dim>::State::sense_with(std::uint32_t sensor, std::
     for (; old != before.end(); ++old) ended(*old);
 }
 
+// Below 0 the shape is in the sensor; of a surface that holds the sensor, by how far its pieces are away.
 template<int Dim>
-bool World<Dim>::State::is_in(const flow::Collider<Dim>& sensor, const flow::CentrePose<Dim>& at_sensor,
-                              const flow::Collider<Dim>& other, const flow::CentrePose<Dim>& at_other) const {
+double World<Dim>::State::separation_of(const flow::Collider<Dim>& sensor,
+                                        const flow::CentrePose<Dim>& at_sensor,
+                                        const flow::Collider<Dim>& other,
+                                        const flow::CentrePose<Dim>& at_other) const {
     const Pose<Dim> a = pose_of(sensor, at_sensor, bodies.mass[sensor.body].centre),
                     b = pose_of(other, at_other, bodies.mass[other.body].centre);
     const auto near = shape::nearest_points(sensor.spec->geometry, a, other.spec->geometry, b);
-    if (near.separation <= 0) return true;
-    if (!shape::is_surface(other.spec->geometry)) return false;
+    if (near.separation <= 0 || !shape::is_surface(other.spec->geometry)) return near.separation;
     for (int k = 0; k < Dim; k++)
-        if (near.on_a[k] < other.bounds.low[k] || near.on_a[k] > other.bounds.high[k]) return false;
-    return shape::holds_point(other.spec->geometry, b, near.on_a);
+        if (near.on_a[k] < other.bounds.low[k] || near.on_a[k] > other.bounds.high[k]) return near.separation;
+    return shape::holds_point(other.spec->geometry, b, near.on_a) ? -near.separation : near.separation;
+}
+
+// How far the surface of a shape has come in the tick, at most, if nothing turned it back within.
+template<int Dim> float World<Dim>::State::farthest(const flow::Collider<Dim>& c) const {
+    const std::uint32_t i = c.body;
+    if (!has_moved(i)) return 0;
+    const auto tick = static_cast<float>(spec.tick);
+    const Vec<Dim> way = bodies.pose[i].centre - to_world(rows[i].previous, bodies.mass[i].centre);
+    const float bend = 0.25f * length(bodies.velocity[i].linear - rows[i].velocity_then) * tick;
+    const float turn =
+        std::max(math::magnitude(math::turn_between(rows[i].previous.rotation, bodies.pose[i].rotation)),
+                 math::magnitude(bodies.velocity[i].angular) * tick);
+    return length(way) + bend + std::min(turn, 2.0f) * c.reach;
 }
 
 // Whether a body's way is that of a constant acceleration.
@@ -211,6 +228,15 @@ template<int Dim> void World<Dim>::State::list_legs(std::uint32_t i) {
 template<int Dim>
 bool World<Dim>::State::pass_through(const flow::Collider<Dim>& s, const flow::Collider<Dim>& o, bool was_in,
                                      const Sensed& pair) {
+    // Most shapes about a sensor are too far in it, or out of it, to have crossed its surface.
+    const double now = separation_of(s, bodies.pose[s.body], o, bodies.pose[o.body]);
+    const auto was_turned_back = [&](std::uint32_t i) {
+        return std::any_of(advance.swept_meetings().begin(), advance.swept_meetings().end(),
+                           [i](const auto& m) { return m.body_a == i || m.body_b == i; });
+    };
+    if (was_in == (now <= 0) && std::fabs(now) > double{farthest(s) + farthest(o)} &&
+        !was_turned_back(s.body) && !was_turned_back(o.body))
+        return was_in;
     auto& starts = sensing.times;
     starts.assign(1, 0.0);
     list_legs(s.body), list_legs(o.body);
@@ -236,7 +262,7 @@ bool World<Dim>::State::pass_through(const flow::Collider<Dim>& s, const flow::C
         const auto met = [&](const sweep::Leg<Dim>& ls, const sweep::Leg<Dim>& lo) {
             return sweep::time_of_impact(s, centre_s, ls, o, centre_o, lo, seconds);
         };
-        const bool ends_in = is_in(s, s1, o, o1);
+        const bool ends_in = separation_of(s, s1, o, o1) <= 0;
         if (in && ends_in) continue;
         if (!in && ends_in) {
             const auto time = met(leg(s0, s1), leg(o0, o1));
@@ -255,7 +281,7 @@ bool World<Dim>::State::pass_through(const flow::Collider<Dim>& s, const flow::C
         const auto time = met(leg(s0, s1), leg(o0, o1));
         if (!time || !(leaves > *time)) continue; // it grazed
         const double middle = from + 0.5 * (*time + leaves);
-        if (!is_in(s, place_at(s.body, middle), o, place_at(o.body, middle))) continue;
+        if (separation_of(s, place_at(s.body, middle), o, place_at(o.body, middle)) > 0) continue;
         tell(sensing.entered, from + *time), tell(sensing.left, from + leaves);
     }
     return in;
@@ -290,8 +316,10 @@ template<int Dim> std::vector<Crossing> World<Dim>::shapes_in(BodyId id, std::ui
     template void World<Dim>::State::sense();                                                                \
     template void World<Dim>::State::find_seen(std::uint32_t, std::span<const Sensed>);                      \
     template void World<Dim>::State::sense_with(std::uint32_t, std::span<const Sensed>);                     \
-    template bool World<Dim>::State::is_in(const flow::Collider<Dim>&, const flow::CentrePose<Dim>&,         \
-                                           const flow::Collider<Dim>&, const flow::CentrePose<Dim>&) const;  \
+    template double World<Dim>::State::separation_of(                                                        \
+        const flow::Collider<Dim>&, const flow::CentrePose<Dim>&, const flow::Collider<Dim>&,                \
+        const flow::CentrePose<Dim>&) const;                                                                 \
+    template float World<Dim>::State::farthest(const flow::Collider<Dim>&) const;                            \
     template bool World<Dim>::State::flies_freely(std::uint32_t) const;                                      \
     template flow::CentrePose<Dim> World<Dim>::State::place_at(std::uint32_t, double) const;                 \
     template void World<Dim>::State::list_legs(std::uint32_t);                                               \

@@ -126,6 +126,7 @@ template<int Dim> struct World<Dim>::State {
     bool edited = true;                         // whether shapes or poses were, since the last tick
     base::Scratch<Told> told;
     base::Scratch<std::vector<Touching>> touching_now;
+    base::Scratch<base::MergeRoom<Touching>> touching_room;
     base::Scratch<Sensing> sensing;
     base::SlotMap<JointId> joint_slots;
     std::vector<flow::Joint<Dim>> joints; // by place, as those below
@@ -245,8 +246,9 @@ template<int Dim> struct World<Dim>::State {
     void sense();
     void sense_with(std::uint32_t sensor, std::span<const Sensed> before);
     void find_seen(std::uint32_t sensor, std::span<const Sensed> before);
-    bool is_in(const flow::Collider<Dim>& sensor, const flow::CentrePose<Dim>& at_sensor,
-               const flow::Collider<Dim>& other, const flow::CentrePose<Dim>& at_other) const;
+    double separation_of(const flow::Collider<Dim>& sensor, const flow::CentrePose<Dim>& at_sensor,
+                         const flow::Collider<Dim>& other, const flow::CentrePose<Dim>& at_other) const;
+    float farthest(const flow::Collider<Dim>& c) const;
     bool has_moved(std::uint32_t i) const;
     bool flies_freely(std::uint32_t i) const;
     flow::CentrePose<Dim> place_at(std::uint32_t i, double time) const;

@@ -110,6 +110,43 @@ TYPED_TEST(Allocations, NoneInACrashAfterAFirst) {
     EXPECT_GT(made, 0);
 }
 
+// A heap in an area that is watched, with a ball that runs through barriers and a game that filters and looks
+// at all contacts.
+TYPED_TEST(Allocations, NoneWithEventsSensorsAndHooks) {
+    constexpr int D = TypeParam::value;
+    World<D> world = heap<D>(40);
+    world.set_sleeping(false);
+    world.collect_events({.touches = true, .strikes = true, .sleep = true, .poses = true});
+    world.add({.motion = Motion::Static, .shapes = {{.geometry = test::cube<D>(8), .is_sensor = true}}});
+    std::vector<BodyId> shots;
+    for (int k = 0; k < 4; k++) {
+        world.add({.motion = Motion::Static,
+                   .pose = {{0, 20.0 + k}},
+                   .shapes = {{.geometry = test::cube<D>(0.1f), .is_sensor = true}}});
+        shots.push_back(world.add({.free = {.gravity_scale = 0}, .shapes = {{Ball<D>{0.1f}}}}));
+    }
+    world.set_pair_filter([](BodyId a, BodyId b) { return a.index != b.index; });
+    world.set_contact_hook([](ContactAsked<D>& c) { c.friction *= 0.9f; });
+    std::size_t entered = 0;
+    const auto run = [&](int ticks) {
+        for (int tick = 0; tick < ticks; tick++) {
+            if (tick % 20 == 0)
+                for (std::size_t k = 0; k < shots.size(); k++) {
+                    world.set_pose(shots[k], {{-3, 20.0 + static_cast<double>(k)}});
+                    world.set_velocity(shots[k], {40, 0});
+                }
+            world.step();
+            entered += world.events().entered.size();
+        }
+    };
+    run(600);
+    const long before = allocations;
+    run(600);
+    EXPECT_EQ(allocations - before, 0);
+    EXPECT_GT(entered, 200u);
+    EXPECT_GT(world.events().moved.size(), 3u);
+}
+
 // A chain that swings with a motor at its end and a spring on its load, in wind and over an attractor.
 TYPED_TEST(Allocations, NoneWithJointsAndFields) {
     constexpr int D = TypeParam::value;

@@ -23,7 +23,7 @@ template<typename T> KeyPair pair_of(const T& t) { // of a touch or of a contact
 }
 KeyPair pair_of(const Crossing& c) { return {key(c.sensor_body, c.sensor), key(c.body, c.shape)}; }
 
-// What the events of all ticks say is so, kept by a game: a second `begun` or `ended` of one thing is
+// A game's book of what the events of all ticks told: a second `begun` or `ended` of one thing is
 // refused.
 template<int D> class Book {
 public:

@@ -177,7 +177,7 @@ TYPED_TEST(HooksTest, EditsWithinATickAreRefused) {
     EXPECT_GT(asked, edits.size());
 }
 
-// What a hook throws, or answers foolishly, leaves the tick whole.
+// An exception or a foolish answer of a hook leaves the tick whole.
 TYPED_TEST(HooksTest, WhatAHookThrowsComesAfterTheTick) {
     constexpr int D = TypeParam::value;
     World<D> world, quiet;

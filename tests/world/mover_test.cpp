@@ -162,7 +162,7 @@ TYPED_TEST(MoverTest, RidesWhatItStandsOn) {
     }
 }
 
-// It leans on a crate with its force and no more: a light one goes along, a heavy one stays.
+// The mover leans on a crate with its force and no more: a light one goes along, a heavy one stays.
 TYPED_TEST(MoverTest, PushesWithABoundedForce) {
     constexpr int D = TypeParam::value;
     for (const bool heavy : {false, true}) {
