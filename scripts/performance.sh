@@ -3,7 +3,7 @@
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 
 need $build_packages $test_packages
-build release --target joints_bench prices_bench crowds_bench step_bench rest_bench manifolds_bench broad_bench
+build release --target events_bench joints_bench prices_bench crowds_bench step_bench rest_bench manifolds_bench broad_bench
 page=docs/performance.md
 bench=build/release/bench
 # A heading, a sentence, and what a benchmark prints: as it is if it prints a table, else as text.
@@ -24,6 +24,8 @@ HEAD
   text "A tick by stage" "Median after 3 s of settling; sleeping is off." $bench/step_bench
   table "Joints and fields" "All awake; a thing is a box, a link or a body. The row above is of resting contacts or of free bodies, as many; in a column they bear one another, as links do. *Bought* is the extra work of the budget." \
     $bench/joints_bench
+  table "Events, sensors, hooks" "A pile of 1000 boxes, all awake, against a twin without, ticks in turn; the median of the ratios." \
+    $bench/events_bench
   text "Asleep and awake" "What sleeps costs nothing; what wakes costs what wakes." $bench/rest_bench
   text "Contacts of one pair" "Finding where two shapes touch, the mean over random poses that touch or nearly do." \
     $bench/manifolds_bench --benchmark_min_time=0.2

@@ -7,6 +7,7 @@
 #include "base/float_control.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace astasis {
 
