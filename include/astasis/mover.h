@@ -14,10 +14,11 @@
 
 namespace astasis {
 
+// Defaults: docs/decisions/mover.md.
 template<int Dim> struct MoverSpec {
     Geometry<Dim> shape{};                    // bounded and convex, about the mover's place; y is up
     float skin = 0.01f;                       // m, above 0: the distance that it keeps
-    float step_height = 0.3f;                 // m, 0 or more: of what it climbs and goes down at a walk
+    float step_height = 0.2f;                 // m, 0 or more: of what it climbs and goes down at a walk
     Angle steepest = degrees(45);             // of slopes that it walks on, above 0 and below 90 degrees
     float push = 0;                           // N, 0 or more: on dynamic bodies in its way; 0 goes round them
     std::uint64_t layers = ~std::uint64_t{0}; // it sees shapes on one of these

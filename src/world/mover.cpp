@@ -139,7 +139,8 @@ template<int Dim> void Mover<Dim>::leave_overlaps(const World<Dim>& world) {
             touch = MoverTouch<Dim>{f.body, f.shape, near.on_b, near.normal * -1.0f};
         }
         if (!touch) return;
-        at_ = at_ + touch->normal * static_cast<float>(double{spec_.skin} - worst);
+        const Vec<Dim> out = touch->normal * static_cast<float>(double{spec_.skin} - worst);
+        at_ = worst > 0 ? slide(world, at_, out, false).at : at_ + out; // a cast from within finds no way
         touched_.push_back(*touch);
     }
 }

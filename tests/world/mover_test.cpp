@@ -10,7 +10,9 @@ namespace {
 template<typename T> class MoverTest : public test::BothDimensions<T> {};
 TYPED_TEST_SUITE(MoverTest, test::Dimensions);
 
-template<int D> MoverSpec<D> walker() { return {.shape = Capsule<D>{{0, -0.5f}, {0, 0.5f}, 0.3f}}; }
+template<int D> MoverSpec<D> walker() {
+    return {.shape = Capsule<D>{{0, -0.5f}, {0, 0.5f}, 0.3f}, .step_height = 0.3f};
+}
 template<int D> BodyId add_box(World<D>& world, Point<D> at, Vec2 size, Motion motion = Motion::Static) {
     Vec<D> full = test::all<D>(4);
     full.x = size.x, full.y = size.y;
