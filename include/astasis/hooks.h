@@ -1,7 +1,7 @@
 // Hooks: functions of the game that a tick calls.
 //
 // Within a tick the world can be looked at, though some bodies may show where they were before the tick and
-// others where they are after it; it cannot be edited: an edit there throws Error and changes nothing. What a
+// others where they are after it; it cannot be edited or saved: that throws Error and changes nothing. What a
 // hook throws does not stop the tick: step() throws it when the tick is done. Hooks are no part of a world's
 // state: they stay when it is restored. Ticks run on one thread now; one day islands may be solved on
 // several, and then a hook may be called from any of them: it answers by what it is given alone, and guards

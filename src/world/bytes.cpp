@@ -161,6 +161,7 @@ template<int Dim> void World<Dim>::State::check_places() const {
 }
 
 template<int Dim> std::vector<std::byte> World<Dim>::save_bytes() const {
+    state_->refuse_in_tick();
     ByteWriter state;
     state_->pass(state); // reads only, when it writes bytes
     Head head{.dimension = Dim, .size = state.bytes.size(), .sum = checksum(state.bytes)};

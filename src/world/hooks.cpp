@@ -8,8 +8,8 @@ namespace astasis {
 
 template<int Dim> void World<Dim>::State::refuse_in_tick() const {
     if (in_tick)
-        throw Error("world", "an edit within a tick, from a hook or a field's function",
-                    "edits between ticks, before or after step()");
+        throw Error("world", "a call within a tick, from a hook or a field's function",
+                    "edits and saving between ticks, before or after step()");
 }
 
 template<int Dim> bool World<Dim>::State::filter_keeps_apart(std::uint32_t i, std::uint32_t j) {

@@ -12,7 +12,10 @@ template<int Dim> std::unique_ptr<typename World<Dim>::State> World<Dim>::State:
     return out;
 }
 
-template<int Dim> Snapshot<Dim> World<Dim>::save() const { return Snapshot<Dim>(state_->copy()); }
+template<int Dim> Snapshot<Dim> World<Dim>::save() const {
+    state_->refuse_in_tick();
+    return Snapshot<Dim>(state_->copy());
+}
 template<int Dim> void World<Dim>::restore(const Snapshot<Dim>& snapshot) {
     state_->refuse_in_tick();
     const bool timing = state_->timing;

@@ -159,6 +159,8 @@ TYPED_TEST(HooksTest, EditsWithinATickAreRefused) {
         [&] { world.restore(snapshot); },
         [&] { world.restore_bytes(bytes); },
         [&] { world.reserve(100, 100); },
+        [&] { static_cast<void>(world.save()); },
+        [&] { static_cast<void>(world.save_bytes()); },
     };
     std::size_t refused = 0, asked = 0;
     world.set_contact_hook([&](ContactAsked<D>&) {
