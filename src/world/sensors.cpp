@@ -55,11 +55,9 @@ template<int Dim> void World<Dim>::State::sense() {
     sensing.now.clear(), sensing.entered.clear(), sensing.left.clear(), sensing.far.clear();
     float least = kUnlimited;
     for (const std::uint32_t c : sensing.sensors) least = std::min(least, colliders[c].thickness);
-    for (std::uint32_t i = 0; i < bodies.moving; i++) {
-        const Vec<Dim> way = bodies.pose[i].centre - to_world(rows[i].previous, bodies.mass[i].centre);
-        if (length(way) > kFar * least)
-            sensing.far.insert(sensing.far.end(), rows[i].colliders.begin(), rows[i].colliders.end());
-    }
+    for (std::uint32_t i = 0; i < bodies.moving; i++)
+        for (const std::uint32_t c : rows[i].colliders)
+            if (farthest(colliders[c]) > kFar * least) sensing.far.push_back(c);
     auto old = sensed.begin();
     const auto end_before = [&](std::uint64_t key) { // the sensors that are no more
         for (; old != sensed.end() && old->sensor_key < key; ++old)

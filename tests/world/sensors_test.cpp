@@ -106,6 +106,31 @@ TYPED_TEST(SensorsTest, MoveWithTheirBodies) {
     EXPECT_EQ(world.events().left.size(), 1u);
 }
 
+// The ends of a rod that spins on the spot pass a small sensor twice a turn, a radian a tick.
+TYPED_TEST(SensorsTest, SeeWhatTurnsThroughThem) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const BodyId rod = world.add({.shapes = {{Capsule<D>{{-0.3f, 0}, {0.3f, 0}, 0.01f}}}});
+    if constexpr (D == 2) world.set_angular_velocity(rod, 60);
+    else world.set_angular_velocity(rod, {0, 0, 60});
+    add_sensor<D>(world, {0, 0.28}, test::cube<D>(0.02f));
+    std::size_t entered = 0, left = 0;
+    double last = -1;
+    for (int tick = 0; tick < 120; tick++) {
+        world.step();
+        for (const Crossing& c : world.events().entered) {
+            const double time = tick / 60.0 + c.time;
+            if (last >= 0) {
+                EXPECT_NEAR(time - last, 3.14159265 / 60, 1e-4);
+            }
+            last = time, entered++;
+        }
+        left += world.events().left.size();
+    }
+    EXPECT_NEAR(static_cast<double>(entered), 120 / 3.14159265, 1);
+    EXPECT_EQ(left, entered);
+}
+
 TYPED_TEST(SensorsTest, NeitherPushNorWeigh) {
     constexpr int D = TypeParam::value;
     World<D> world;
