@@ -323,8 +323,9 @@ private:
             if (!(dot(camera_.eye() - pane.corners[0], pane.mark.vector) > 0)) continue;
             const std::vector<Point<3>> seen = cut_off_behind(pane.corners);
             if (seen.size() < 3) continue;
-            std::vector<Place> places;
-            for (const Point<3>& p : seen) places.push_back(on_canvas(p));
+            std::vector<Place> places(seen.size());
+            std::transform(seen.begin(), seen.end(), places.begin(),
+                           [&](const Point<3>& p) { return on_canvas(p); });
             canvas_.polygon(places);
             canvas_.tint(kSensor, 0.16);
             const bool is_round = std::holds_alternative<Sphere>(shape_of(pane.mark)) ||
