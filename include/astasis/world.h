@@ -217,8 +217,9 @@ public:
     void collect_events(const EventKinds& kinds);
     const EventKinds& event_kinds() const noexcept;
     Events<Dim> events() const noexcept;
-    // The shapes that are in a sensor, in the order in which they were added. Errors: a stale body, no such
-    // shape, a shape that is no sensor. O(shapes in sensors).
+    // The shapes that are in a sensor, in the order in which they were added, each as it entered: its time is
+    // within the tick of that. Errors: a stale body, no such shape, a shape that is no sensor. O(shapes in
+    // sensors).
     std::vector<Crossing> shapes_in(BodyId id, std::uint32_t sensor) const;
 
     // What has lain still for half a second sleeps, together with all that it touches: it costs nothing until

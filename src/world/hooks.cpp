@@ -30,10 +30,10 @@ template<int Dim> bool World<Dim>::State::filter_keeps_apart(std::uint32_t i, st
 
 // Numbers of no sense are left as they were.
 template<int Dim> bool World<Dim>::State::ask_contact(flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at) {
+    if (m.count == 0) return true;
     const auto nearest =
         std::min_element(m.points.begin(), m.points.begin() + m.count,
                          [](const auto& p, const auto& q) { return p.separation < q.separation; });
-    if (m.count == 0) return true;
     const flow::PointNow<Dim> now = flow::evaluate(m, *nearest, at.pose_a, at.pose_b);
     const auto velocity = [&](std::uint32_t i, const Vec<Dim>& arm) {
         return bodies.velocity[i].linear + cross(bodies.velocity[i].angular, arm);
@@ -55,13 +55,11 @@ template<int Dim> bool World<Dim>::State::ask_contact(flow::Manifold<Dim>& m, co
 
 template<int Dim> void World<Dim>::set_pair_filter(const PairFilter& filter) {
     state_->refuse_in_tick();
-    state_->refuse_in_tick();
     state_->hooks.pair_filter = filter;
     state_->hooks.answers.clear();
     state_->wake_all();
 }
 template<int Dim> void World<Dim>::set_contact_hook(ContactHook<Dim> hook) {
-    state_->refuse_in_tick();
     state_->refuse_in_tick();
     state_->hooks.contact = std::move(hook);
     state_->wake_all();
