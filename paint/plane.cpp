@@ -195,7 +195,7 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
     margin.bar_metres = round_below(170 / sheet.scale());
     margin.bar_pixels = margin.bar_metres * sheet.scale();
 
-    const auto name = [&](BodyId id) -> std::string_view { return made.names[made.world.user_data(id)]; };
+    const auto name = [&](BodyId id) -> std::string_view { return made.name_of(id); };
     const Switches& s = picture.show;
     Shown<2> shown{.centres = s.centres,
                    .velocities = s.velocities,

@@ -114,9 +114,7 @@ private:
         shown.window = Bounds<3>{all.low - size * 0.12f, all.high + size * 0.12f};
         const double distance = length(camera_.target() - camera_.eye());
         shown.fineness = static_cast<float>(0.3 * distance / camera_.pixels_a_radian());
-        const auto name = [&](BodyId id) -> std::string_view {
-            return made_.names[made_.world.user_data(id)];
-        };
+        const auto name = [&](BodyId id) -> std::string_view { return made_.name_of(id); };
         if (s.names) shown.name = name;
         astasis::draw(made_.world, pen_, shown);
         const bool grounded =

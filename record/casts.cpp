@@ -26,7 +26,7 @@ std::string casts_table(const scene::Made<Dim>& made, const std::vector<Ray<Dim>
                         const std::vector<std::optional<Hit<Dim>>>& hits) {
     std::size_t widest = 7;
     for (const auto& hit : hits)
-        if (hit) widest = std::max(widest, name_of(made, hit->body).size());
+        if (hit) widest = std::max(widest, made.name_of(hit->body).size());
     const std::size_t count = static_cast<std::size_t>(
         std::count_if(hits.begin(), hits.end(), [](const auto& h) { return h.has_value(); }));
     std::string out = fmt::format("Rays at {:.4f} s: {} of {} hit\n", made.world.time(), count, rays.size());
@@ -43,7 +43,7 @@ std::string casts_table(const scene::Made<Dim>& made, const std::vector<Ray<Dim>
             out += fmt::format("  {:>4}  nothing within {:.4g} m\n", i, length(rays[i].displacement));
             continue;
         }
-        out += fmt::format("  {:>4}  {:<{}} {:>5} {:>6} {:>11.4f} {:>9.5f}", i, name_of(made, hit->body),
+        out += fmt::format("  {:>4}  {:<{}} {:>5} {:>6} {:>11.4f} {:>9.5f}", i, made.name_of(hit->body),
                            widest, hit->shape, hit->piece,
                            hit->fraction * static_cast<double>(length(rays[i].displacement)), hit->fraction);
         out += in_columns(hit->position, Dim, "{:>10.4f}") + in_columns(hit->normal, Dim, "{:>9.4f}") + "\n";
@@ -62,7 +62,7 @@ std::string casts_csv(const scene::Made<Dim>& made, const std::vector<Ray<Dim>>&
             out += fmt::format("{}{}\n", i, std::string(Dim == 2 ? 9 : 11, ','));
             continue;
         }
-        out += fmt::format("{},{},{},{},{},{}", i, quoted(name_of(made, hit->body)), hit->shape, hit->piece,
+        out += fmt::format("{},{},{},{},{},{}", i, quoted(made.name_of(hit->body)), hit->shape, hit->piece,
                            hit->fraction * static_cast<double>(length(rays[i].displacement)), hit->fraction);
         out += in_columns(hit->position, Dim, ",{}") + in_columns(hit->normal, Dim, ",{}") + "\n";
     }

@@ -1,6 +1,7 @@
 #include "record/events.h"
 
 #include "record/table.h"
+#include "scene/timeline.h"
 
 #include <fmt/format.h>
 
@@ -12,8 +13,8 @@ namespace {
 
 constexpr const char* kAxes[] = {"x", "y", "z"};
 
-const char* text_of(Happening what) {
-    switch (what) {
+template<int Dim> const char* text_of(const EventRow<Dim>& row) {
+    switch (row.what) {
     case Happening::TouchBegun: return "touch begun";
     case Happening::TouchEnded: return "touch ended";
     case Happening::Impact: return "impact";
@@ -23,6 +24,7 @@ const char* text_of(Happening what) {
     case Happening::FellAsleep: return "fell asleep";
     case Happening::Woke: return "woke";
     case Happening::Nonfinite: return "not finite";
+    case Happening::Deed: return row.deed;
     }
     return "";
 }
@@ -65,13 +67,21 @@ template<int Dim> void EventLog<Dim>::tick(const scene::Made<Dim>& made) {
     const std::size_t first = rows_.size();
     const auto add = [&](Happening what, double time, BodyId a, BodyId b, std::uint32_t shape_a,
                          std::uint32_t shape_b) -> EventRow<Dim>& {
-        rows_.push_back(
-            {what, time, name_of(made, a), b == BodyId{} ? "" : name_of(made, b), shape_a, shape_b, {}});
+        rows_.push_back({what,
+                         time,
+                         made.name_of(a),
+                         b == BodyId{} ? "" : made.name_of(b),
+                         shape_a,
+                         shape_b,
+                         {},
+                         nullptr});
         return rows_.back();
     };
     for (const Strike<Dim>& s : events.strikes)
         add(Happening::Impact, start + s.time, s.body_a, s.body_b, s.shape_a, s.shape_b).strike = s;
     if (impacts_only_) return;
+    for (const scene::Deed& deed : made.timeline->deeds())
+        rows_.push_back({Happening::Deed, start, deed.name, "", 0, 0, {}, deed.what});
     for (const Crossing& c : events.entered)
         add(Happening::Entered, start + c.time, c.body, c.sensor_body, c.shape, c.sensor);
     for (const Crossing& c : events.left)
@@ -88,7 +98,8 @@ template<int Dim> void EventLog<Dim>::tick(const scene::Made<Dim>& made) {
                          "",
                          0,
                          0,
-                         {}});
+                         {},
+                         nullptr});
     for (const BodyId id : events.fell_asleep) add(Happening::FellAsleep, end, id, {}, 0, 0);
     for (const BodyId id : events.woke) add(Happening::Woke, end, id, {}, 0, 0);
     for (const BodyId id : events.became_nonfinite) add(Happening::Nonfinite, end, id, {}, 0, 0);
@@ -100,7 +111,7 @@ template<int Dim> std::string events_csv(const std::vector<EventRow<Dim>>& rows)
     std::string out = "time_s,event,first,first_shape,second,second_shape" + strike_head<Dim>() + "\n";
     const std::string none(static_cast<std::size_t>(3 * Dim + 1), ',');
     for (const auto& e : rows)
-        out += fmt::format("{},{},{}{}\n", e.time, text_of(e.what), pair_cells(e),
+        out += fmt::format("{},{},{}{}\n", e.time, text_of(e), pair_cells(e),
                            e.what == Happening::Impact ? strike_cells(e.strike) : none);
     return out;
 }
@@ -109,10 +120,10 @@ template<int Dim> std::string events_table(const std::vector<EventRow<Dim>>& row
     const std::size_t width = width_of(rows);
     std::string out = fmt::format("events: {}\n", rows.size());
     if (rows.empty()) return out;
-    out += fmt::format("{:>10}  {:<12}  {:<{}}  {:<{}}  {:>9}  {:>12}\n", "time s", "event", "first", width,
+    out += fmt::format("{:>10}  {:<13}  {:<{}}  {:<{}}  {:>9}  {:>12}\n", "time s", "event", "first", width,
                        "second", width, "speed m/s", "impulse N s");
     for (const auto& e : rows) {
-        std::string line = fmt::format("{:>10.5f}  {:<12}  {:<{}}  {:<{}}", e.time, text_of(e.what), e.first,
+        std::string line = fmt::format("{:>10.5f}  {:<13}  {:<{}}  {:<{}}", e.time, text_of(e), e.first,
                                        width, e.second, width);
         if (e.what == Happening::Impact)
             line += fmt::format("  {:>9.4g}  {:>12.5g}", e.strike.speed, length(e.strike.impulse));

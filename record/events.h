@@ -18,7 +18,8 @@ enum class Happening : std::uint8_t {
     JointBroken,
     FellAsleep,
     Woke,
-    Nonfinite
+    Nonfinite,
+    Deed // of the time line
 };
 
 template<int Dim> struct EventRow {
@@ -26,7 +27,8 @@ template<int Dim> struct EventRow {
     double time = 0;           // s, since the start of the run
     std::string first, second; // bodies; of a joint its name
     std::uint32_t first_shape = 0, second_shape = 0;
-    Strike<Dim> strike{}; // of an impact
+    Strike<Dim> strike{};       // of an impact
+    const char* deed = nullptr; // of the time line
 };
 
 // All events, or impacts alone; asked after each tick of a world that collects them.

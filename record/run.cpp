@@ -1,5 +1,7 @@
 #include "record/run.h"
 
+#include "scene/timeline.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -19,11 +21,9 @@ public:
     Watcher(const scene::Made<Dim>& made, Summary& summary) : made_(made), out_(summary) {
         out_.start = made.world.energy();
         out_.energy_most = out_.start.total();
-        left_.resize(made.names.size());
         for (const BodyId id : made.world.bodies())
             for (const std::uint32_t shape : made.world.shape_numbers(id))
-                if (made.world.shape(id, shape).is_sensor)
-                    sensors_.push_back({id, shape}), out_.sensors.push_back({sensor_name(id, shape)});
+                if (made.world.shape(id, shape).is_sensor) sensor_of_run(id, shape);
         out_.joints.count = made.world.joints().size(), out_.fields = made.world.fields().size();
     }
 
@@ -46,6 +46,7 @@ public:
         out_.swept_impacts += world.swept_impacts().size();
         watch_joints();
         watch_sensors();
+        watch_deeds();
         std::size_t awake = 0;
         for (const BodyId id : world.bodies()) {
             watch_bounds(id);
@@ -71,7 +72,7 @@ public:
     }
 
 private:
-    const std::string& name(BodyId id) const { return made_.names[made_.world.user_data(id)]; }
+    const std::string& name(BodyId id) const { return made_.name_of(id); }
 
     void watch(const Contact<Dim>& c) {
         const double depth = -static_cast<double>(c.separation);
@@ -83,20 +84,30 @@ private:
     }
 
     std::string sensor_name(BodyId id, std::uint32_t shape) const {
-        return made_.world.shapes(id).size() > 1 ? fmt::format("{} [{}]", name(id), shape) : name(id);
+        return made_.world.contains(id) && made_.world.shapes(id).size() > 1
+                   ? fmt::format("{} [{}]", name(id), shape)
+                   : name(id);
+    }
+    // Those that are spawned come in as they are first crossed.
+    SensorOfRun& sensor_of_run(BodyId id, std::uint32_t shape) {
+        const auto is_it = [&](const SensorShape& s) { return s.body == id && s.shape == shape; };
+        const auto at = std::find_if(sensors_.begin(), sensors_.end(), is_it) - sensors_.begin();
+        if (at == std::ssize(sensors_))
+            sensors_.push_back({id, shape}), out_.sensors.push_back({sensor_name(id, shape)});
+        return out_.sensors[static_cast<std::size_t>(at)];
     }
     void watch_sensors() {
         const Events<Dim> events = made_.world.events();
-        for (std::size_t k = 0; k < sensors_.size(); k++) {
-            const auto is_its = [&](const Crossing& c) {
-                return c.sensor_body == sensors_[k].body && c.sensor == sensors_[k].shape;
-            };
-            const auto count = [&](std::span<const Crossing> of) {
-                return static_cast<std::size_t>(std::count_if(of.begin(), of.end(), is_its));
-            };
-            SensorOfRun& sensor = out_.sensors[k];
-            sensor.entered += count(events.entered), sensor.left += count(events.left);
-            sensor.in_it = sensor.entered - sensor.left;
+        for (const Crossing& c : events.entered) sensor_of_run(c.sensor_body, c.sensor).entered++;
+        for (const Crossing& c : events.left) sensor_of_run(c.sensor_body, c.sensor).left++;
+        for (SensorOfRun& sensor : out_.sensors) sensor.in_it = sensor.entered - sensor.left;
+    }
+    void watch_deeds() {
+        for (const scene::Deed& deed : made_.timeline->deeds()) {
+            const auto of_kind = [&](const auto& d) { return d.first == deed.what; };
+            const auto found = std::find_if(out_.deeds.begin(), out_.deeds.end(), of_kind);
+            if (found != out_.deeds.end()) found->second++;
+            else out_.deeds.emplace_back(deed.what, 1);
         }
     }
 
@@ -128,7 +139,8 @@ private:
         bool out = false;
         for (int k = 0; k < Dim; k++)
             out = out || at[k] < made_.bounds.low[k] || at[k] > made_.bounds.high[k];
-        const auto body = world.user_data(id);
+        const std::uint64_t body = world.user_data(id);
+        if (left_.size() < made_.names.size()) left_.resize(made_.names.size());
         if (!out || left_[body]) return;
         left_[body] = true;
         if (left_count_++ == 0) first_left_ = fmt::format("{} at {:.2f} s", name(id), world.time());
@@ -137,13 +149,15 @@ private:
     void warn() {
         auto& w = out_.warnings;
         if (out_.ticks == 0) w.push_back("nothing was stepped: the duration is shorter than half a tick");
-        if (out_.dynamic + out_.kinematic == 0) w.push_back("nothing can move: all bodies are static");
+        if (out_.dynamic + out_.kinematic == 0 && made_.timeline->empty())
+            w.push_back("nothing can move: all bodies are static");
         if (left_count_ > 0)
             w.push_back(fmt::format("{} {} left the scene's bounds, first {}", left_count_,
                                     left_count_ == 1 ? "body" : "bodies", first_left_));
         const double gained = out_.energy_most - out_.start.total();
-        // Springs, motors and fields hold energy that is not among the bodies'.
-        const bool is_closed = out_.kinematic == 0 && out_.joints.count == 0 && out_.fields == 0;
+        // Springs, motors and fields hold energy that is not among the bodies', and a time line gives some.
+        const bool is_closed =
+            out_.kinematic == 0 && out_.joints.count == 0 && out_.fields == 0 && made_.timeline->empty();
         if (is_closed && gained > kEnergyShare * kinetic_most_ && gained > 1e-9)
             w.push_back(fmt::format("energy appeared: {:.4g} J more than at the start, at {:.2f} s", gained,
                                     out_.energy_most_time));
@@ -200,6 +214,7 @@ Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTi
     const std::uint64_t ticks = ticks_in(scene.duration, scene.world.tick);
     if (each) each(made, 0);
     for (std::uint64_t i = 0; i < ticks; i++) {
+        made.timeline->before_tick(made);
         const auto from = Clock::now();
         made.world.step();
         times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - from).count());

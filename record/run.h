@@ -56,6 +56,8 @@ struct Summary {
     JointsOfRun joints;
     std::vector<SensorOfRun> sensors;
     std::size_t fields = 0;
+    // Of the time line: each kind of deed and how often it was done, in the order of the first.
+    std::vector<std::pair<std::string, std::size_t>> deeds;
     std::vector<std::string> warnings;
 };
 

@@ -38,10 +38,6 @@ template<int Dim> constexpr std::size_t kColumnCount = Dim == 2 ? 6 : 13;
 
 }
 
-template<int Dim> const std::string& name_of(const scene::Made<Dim>& made, BodyId id) {
-    return made.names[made.world.user_data(id)];
-}
-
 std::string quoted(const std::string& name) {
     if (name.find_first_of(",\"\r\n") == std::string::npos) return name;
     std::string out = "\"";
@@ -58,7 +54,7 @@ template<int Dim> std::string csv_head() {
 template<int Dim> void append_csv(std::string& out, const scene::Made<Dim>& made, std::uint64_t tick) {
     auto to = std::back_inserter(out);
     for (const BodyId id : made.world.bodies()) {
-        fmt::format_to(to, "{},{},{}", tick, made.world.time(), quoted(name_of(made, id)));
+        fmt::format_to(to, "{},{},{}", tick, made.world.time(), quoted(made.name_of(id)));
         const auto values = values_of(made.world, id);
         for (const double value : values.position) fmt::format_to(to, ",{}", value);
         for (const float value : values.rest) fmt::format_to(to, ",{}", value);
@@ -72,9 +68,12 @@ template<int Dim> std::string watch_head() {
     return out + "\n";
 }
 
-template<int Dim> std::string watch_line(const World<Dim>& world, BodyId body) {
+template<int Dim> std::string watch_line(const scene::Made<Dim>& made, const std::string& body) {
+    const World<Dim>& world = made.world;
     std::string out = fmt::format("{:>10.4f}", world.time());
-    const auto values = values_of(world, body);
+    const auto id = made.find(body);
+    if (!id) return out + fmt::format(" {:>11}\n", "not there");
+    const auto values = values_of(world, *id);
     for (const double value : values.position) out += fmt::format(" {:>11.5f}", value);
     for (const float value : values.rest) out += fmt::format(" {:>11.5f}", value);
     return out + "\n";
@@ -89,8 +88,8 @@ template<int Dim> std::string contacts_csv(const scene::Made<Dim>& made) {
     for (int i = 0; i < Dim; i++) out += fmt::format(",impulse_{}_Ns", kAxes[i]);
     out += "\n";
     for (const Contact<Dim>& c : made.world.contacts()) {
-        out += fmt::format("{},{},{},{}", quoted(name_of(made, c.body_a)), c.shape_a,
-                           quoted(name_of(made, c.body_b)), c.shape_b);
+        out += fmt::format("{},{},{},{}", quoted(made.name_of(c.body_a)), c.shape_a,
+                           quoted(made.name_of(c.body_b)), c.shape_b);
         for (int i = 0; i < Dim; i++) out += fmt::format(",{}", c.position[i] + 0.0);
         for (int i = 0; i < Dim; i++) out += fmt::format(",{}", c.normal[i] + 0.0f);
         out += fmt::format(",{}", c.separation + 0.0f);
@@ -104,8 +103,8 @@ template<int Dim> std::string contacts_table(const scene::Made<Dim>& made) {
     const auto contacts = made.world.contacts();
     std::size_t width = 6;
     const auto label = [&](BodyId id, std::uint32_t shape) {
-        return made.world.shapes(id).size() > 1 ? fmt::format("{} [{}]", name_of(made, id), shape)
-                                                : name_of(made, id);
+        return made.world.shapes(id).size() > 1 ? fmt::format("{} [{}]", made.name_of(id), shape)
+                                                : made.name_of(id);
     };
     for (const auto& c : contacts)
         width = std::max({width, label(c.body_a, c.shape_a).size(), label(c.body_b, c.shape_b).size()});
@@ -124,8 +123,6 @@ template<int Dim> std::string contacts_table(const scene::Made<Dim>& made) {
     return out;
 }
 
-template const std::string& name_of(const scene::Made<2>&, BodyId);
-template const std::string& name_of(const scene::Made<3>&, BodyId);
 template std::string contacts_csv(const scene::Made<2>&);
 template std::string contacts_csv(const scene::Made<3>&);
 template std::string contacts_table(const scene::Made<2>&);
@@ -136,7 +133,7 @@ template void append_csv(std::string&, const scene::Made<2>&, std::uint64_t);
 template void append_csv(std::string&, const scene::Made<3>&, std::uint64_t);
 template std::string watch_head<2>();
 template std::string watch_head<3>();
-template std::string watch_line(const World<2>&, BodyId);
-template std::string watch_line(const World<3>&, BodyId);
+template std::string watch_line(const scene::Made<2>&, const std::string&);
+template std::string watch_line(const scene::Made<3>&, const std::string&);
 
 }

@@ -9,8 +9,7 @@
 
 namespace astasis::record {
 
-// A body's name; and a name as a field of CSV, quoted if need be (RFC 4180).
-template<int Dim> const std::string& name_of(const scene::Made<Dim>& made, BodyId id);
+// A name as a field of CSV, quoted if need be (RFC 4180).
 std::string quoted(const std::string& name);
 
 // "tick,time_s,body,x_m,..." and one line for each body, numbers in their shortest exact form. A turn is an
@@ -26,6 +25,6 @@ template<int Dim> std::string contacts_table(const scene::Made<Dim>& made);
 
 // The table of one body for a terminal.
 template<int Dim> std::string watch_head();
-template<int Dim> std::string watch_line(const World<Dim>& world, BodyId body);
+template<int Dim> std::string watch_line(const scene::Made<Dim>& made, const std::string& body);
 
 }

@@ -5,10 +5,10 @@
 
 namespace astasis::scene::keys {
 
-inline constexpr const char* kScene[] = {"$schema",  "astasis_scene",    "title",     "dimension",
-                                         "gravity",  "ticks_per_second", "substeps",  "seed",
-                                         "duration", "bounds",           "materials", "between",
-                                         "sleeping", "bodies",           "joints",    "fields"};
+inline constexpr const char* kScene[] = {
+    "$schema",  "astasis_scene", "title",    "dimension", "gravity",   "ticks_per_second",
+    "substeps", "seed",          "duration", "bounds",    "materials", "between",
+    "sleeping", "bodies",        "joints",   "fields",    "timeline"};
 inline constexpr const char* kBounds[] = {"from", "to"};
 // What a material and a pair of materials may say of surfaces.
 inline constexpr const char* kMaterial[] = {"friction",
@@ -55,6 +55,32 @@ inline constexpr const char* kField[] = {
     "field",      "within",   "acts_on",  "acceleration", "at",      "body",  "strength", "softening",
     "pulls_back", "constant", "velocity", "drag",         "damping", "level", "density",  "flow"};
 inline constexpr std::string_view kEveryField[] = {"field", "within", "acts_on"};
+inline constexpr const char* kAction[] = {"action",
+                                          "time",
+                                          "every",
+                                          "from",
+                                          "until",
+                                          "count",
+                                          "entered",
+                                          "left",
+                                          "body",
+                                          "where_free",
+                                          "impulse",
+                                          "on",
+                                          "velocity",
+                                          "spin",
+                                          "material",
+                                          "friction",
+                                          "restitution",
+                                          "tangential_restitution",
+                                          "rolling_resistance",
+                                          "spinning_resistance",
+                                          "gravity",
+                                          "joint",
+                                          "axis",
+                                          "motor"};
+inline constexpr std::string_view kEveryAction[] = {"action", "time",  "every",   "from",
+                                                    "until",  "count", "entered", "left"};
 inline constexpr const char* kRays[] = {"astasis_rays", "rays"};
 inline constexpr const char* kRay[] = {"from", "to"};
 inline constexpr const char* kRepeat[] = {"count", "pitch"};

@@ -2,6 +2,7 @@
 #include "scene/scene.h"
 
 #include "scene/random.h"
+#include "scene/timeline.h"
 
 #include <algorithm>
 #include <array>
@@ -47,19 +48,25 @@ BodySpec<Dim> placed(const BodyEntry<Dim>& entry, const std::array<int, Dim>& ce
 }
 
 // Around all bounded shapes, three times as large as needed: what leaves it has fallen out of the scene.
-template<int Dim> Bounds<Dim> default_bounds(const World<Dim>& world) {
+template<int Dim> Bounds<Dim> default_bounds(const Scene<Dim>& scene, const World<Dim>& world) {
     Bounds<Dim> out;
     bool any = false;
-    for (const BodyId id : world.bodies())
-        for (const auto& shape : world.shapes(id)) {
-            const Bounds<Dim> b = bounds_of(shape, world.pose(id));
-            if (std::isinf(b.low[0])) continue;
-            for (int i = 0; i < Dim; i++) {
-                out.low[i] = any ? std::min(out.low[i], b.low[i]) : b.low[i];
-                out.high[i] = any ? std::max(out.high[i], b.high[i]) : b.high[i];
-            }
-            any = true;
+    const auto take = [&](const ShapeSpec<Dim>& shape, const Pose<Dim>& pose) {
+        const Bounds<Dim> b = bounds_of(shape, pose);
+        if (std::isinf(b.low[0])) return;
+        for (int i = 0; i < Dim; i++) {
+            out.low[i] = any ? std::min(out.low[i], b.low[i]) : b.low[i];
+            out.high[i] = any ? std::max(out.high[i], b.high[i]) : b.high[i];
         }
+        any = true;
+    };
+    for (const BodyId id : world.bodies())
+        for (const auto& shape : world.shapes(id)) take(shape, world.pose(id));
+    Random random(scene.seed);
+    for (const Action<Dim>& action : scene.timeline)
+        if (const auto* spawn = std::get_if<Spawn<Dim>>(&action.kind); spawn)
+            for (const BodySpec<Dim>& spec : specs_of(spawn->body, random))
+                for (const auto& shape : spec.shapes) take(shape, spec.pose);
     double widest = 1;
     for (int i = 0; i < Dim; i++) widest = std::max(widest, out.high[i] - out.low[i]);
     for (int i = 0; i < Dim; i++) out.low[i] -= widest, out.high[i] += widest;
@@ -73,26 +80,6 @@ std::map<std::string, MaterialId> add_materials(const Scene<Dim>& scene, World<D
     for (const auto& [name, entry] : scene.materials) out[name] = world.add_material(entry.material);
     for (const auto& pair : scene.between) world.set_between(out.at(pair.a), out.at(pair.b), pair.material);
     return out;
-}
-
-template<int Dim> void add_entry(const BodyEntry<Dim>& entry, Random& random, Made<Dim>& made) {
-    std::array<int, Dim> count = entry.count, cell{};
-    if (!entry.repeated) count.fill(1);
-    int number = 0;
-    for (;;) {
-        BodySpec<Dim> spec = placed<Dim>(entry, cell, random);
-        spec.user_data = made.names.size();
-        for (std::size_t k = 0; k < spec.shapes.size(); k++)
-            if (!entry.materials[k].empty()) spec.shapes[k].shared = made.material_ids.at(entry.materials[k]);
-        if (entry.mass && spec.motion == Motion::Dynamic) spec.mass = mass_of(spec.shapes, *entry.mass);
-        made.world.add(spec);
-        number++;
-        made.names.push_back(entry.repeated ? entry.name + "." + std::to_string(number) : entry.name);
-        made.materials.push_back(entry.materials);
-        std::size_t axis = 0;
-        while (axis < Dim && ++cell[axis] == count[axis]) cell[axis++] = 0;
-        if (axis == Dim) break;
-    }
 }
 
 template<int Dim> BodyId body_named(const Made<Dim>& made, const std::string& name, const char* field) {
@@ -136,13 +123,10 @@ template<int Dim> void add_joint(const JointEntry<Dim>& entry, Made<Dim>& made) 
         }
         made.joint_names.push_back(name);
     };
-    const std::string name = !entry.name.empty() ? entry.name
-                             : entry.to.empty()  ? entry.kind + " of " + entry.body
-                                                 : entry.kind + " of " + entry.body + " to " + entry.to;
-    if (!entry.row) return add(entry.body, entry.to, name);
+    if (!entry.row) return add(entry.body, entry.to, entry.name);
     const auto numbered = [](const std::string& of, int k) { return of + "." + std::to_string(k); };
     for (int k = 2; made.find(numbered(entry.body, k)); k++)
-        add(numbered(entry.body, k), numbered(entry.body, k - 1), numbered(name, k - 1));
+        add(numbered(entry.body, k), numbered(entry.body, k - 1), numbered(entry.name, k - 1));
 }
 
 template<int Dim> void add_field(const FieldEntry<Dim>& entry, Made<Dim>& made) {
@@ -154,14 +138,53 @@ template<int Dim> void add_field(const FieldEntry<Dim>& entry, Made<Dim>& made) 
 
 }
 
+template<int Dim> std::vector<BodySpec<Dim>> specs_of(const BodyEntry<Dim>& entry, Random& random) {
+    std::array<int, Dim> count = entry.count, cell{};
+    if (!entry.repeated) count.fill(1);
+    std::vector<BodySpec<Dim>> out;
+    for (;;) {
+        out.push_back(placed<Dim>(entry, cell, random));
+        std::size_t axis = 0;
+        while (axis < Dim && ++cell[axis] == count[axis]) cell[axis++] = 0;
+        if (axis == Dim) return out;
+    }
+}
+
+template<int Dim>
+void add_entry(const BodyEntry<Dim>& entry, Random& random, bool numbered, int& made_before,
+               Made<Dim>& made) {
+    for (BodySpec<Dim>& spec : specs_of(entry, random)) {
+        spec.user_data = made.names.size();
+        for (std::size_t k = 0; k < spec.shapes.size(); k++)
+            if (!entry.materials[k].empty()) spec.shapes[k].shared = made.material_ids.at(entry.materials[k]);
+        if (entry.mass && spec.motion == Motion::Dynamic) spec.mass = mass_of(spec.shapes, *entry.mass);
+        made.ids.push_back(made.world.add(spec));
+        made_before++;
+        made.names.push_back(numbered ? entry.name + "." + std::to_string(made_before) : entry.name);
+        made.materials.push_back(entry.materials);
+    }
+}
+
+bool is_of(const std::string& name, const std::string& asked) {
+    if (!name.starts_with(asked)) return false;
+    if (name.size() == asked.size()) return true;
+    return name[asked.size()] == '.' && name.size() > asked.size() + 1 &&
+           name.find_first_not_of("0123456789", asked.size() + 1) == std::string::npos;
+}
+
 template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name) const {
     for (std::size_t i = 0; i < names.size(); i++)
-        if (names[i] == name) return world.bodies()[i];
+        if (names[i] == name && world.contains(ids[i])) return ids[i];
     return {};
 }
 
+template<int Dim> const std::string& Made<Dim>::name_of(BodyId id) const {
+    if (world.contains(id)) return names[world.user_data(id)];
+    return names[static_cast<std::size_t>(std::find(ids.begin(), ids.end(), id) - ids.begin())];
+}
+
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document) {
-    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}, {}};
+    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}, {}, {}, {}};
     made.material_ids = add_materials(scene, made.world);
     Random random(scene.seed);
     const auto add = [&](const auto& entry, const auto& adding) {
@@ -171,15 +194,25 @@ template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& 
             throw FileError(document.place(entry.offset) + ": " + entry.path + ": " + e.what());
         }
     };
-    for (const auto& entry : scene.bodies) add(entry, [&] { add_entry(entry, random, made); });
+    for (const auto& entry : scene.bodies) {
+        int before = 0;
+        add(entry, [&] { add_entry(entry, random, entry.repeated, before, made); });
+    }
     for (const auto& entry : scene.joints) add(entry, [&] { add_joint(entry, made); });
     for (const auto& entry : scene.fields) add(entry, [&] { add_field(entry, made); });
-    made.bounds = scene.bounds ? *scene.bounds : default_bounds(made.world);
+    made.bounds = scene.bounds ? *scene.bounds : default_bounds(scene, made.world);
+    made.timeline = std::make_shared<Timeline<Dim>>(scene, document);
     return made;
 }
 
 template std::optional<BodyId> Made<2>::find(const std::string&) const;
 template std::optional<BodyId> Made<3>::find(const std::string&) const;
+template const std::string& Made<2>::name_of(BodyId) const;
+template const std::string& Made<3>::name_of(BodyId) const;
+template void add_entry(const BodyEntry<2>&, Random&, bool, int&, Made<2>&);
+template void add_entry(const BodyEntry<3>&, Random&, bool, int&, Made<3>&);
+template std::vector<BodySpec<2>> specs_of(const BodyEntry<2>&, Random&);
+template std::vector<BodySpec<3>> specs_of(const BodyEntry<3>&, Random&);
 template Made<2> make_world(const Scene<2>&, const Document&);
 template Made<3> make_world(const Scene<3>&, const Document&);
 

@@ -255,6 +255,9 @@ template<int Dim> JointEntry<Dim> read_joint(const Cursor& c) {
     if (c.has("name")) out.name = c.at("name").string("a name, as \"arm pin\"");
     out.body = c.at("body").string("the name of a body of this file");
     if (c.has("to")) out.to = c.at("to").string("the name of a body of this file; left out, the world");
+    if (out.name.empty())
+        out.name =
+            out.to.empty() ? out.kind + " of " + out.body : out.kind + " of " + out.body + " to " + out.to;
     if (c.has("row")) out.row = c.at("row").truth();
     if (out.row && !out.to.empty())
         c.at("to").fail_because("a row joins each body of a grid to the one before it");
@@ -282,6 +285,10 @@ template<int Dim> FieldEntry<Dim> read_field(const Cursor& c) {
         out.spec.within = Bounds<Dim>{place<Dim>(within.at("from")), place<Dim>(within.at("to"))};
     }
     return out;
+}
+
+Motor read_motor(const Cursor& c, const std::string& joint_kind) {
+    return read_motor(c, joint_kind == "slider" ? Along::Way : Along::Turn);
 }
 
 template JointEntry<2> read_joint(const Cursor&);

@@ -11,5 +11,7 @@ namespace astasis::scene {
 template<int Dim> JointEntry<Dim> read_joint(const Cursor& joint);
 // All but its layers, whose names the scene knows.
 template<int Dim> FieldEntry<Dim> read_field(const Cursor& field);
+// Of a kind of joint, whose axis is a way or a turn.
+Motor read_motor(const Cursor& motor, const std::string& joint_kind);
 
 }

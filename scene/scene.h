@@ -13,6 +13,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <variant>
@@ -53,7 +54,7 @@ template<int Dim> struct BodyEntry {
 
 // A joint of a file, or one for each neighbours in the grid of a body.
 template<int Dim> struct JointEntry {
-    std::string name, kind; // the name may be empty
+    std::string name, kind; // a name is made of the others if none is given
     std::string body, to;   // names; no `to` is the world
     bool row = false;       // each of a grid to the one before it
     Joint<Dim> spec;        // without ids
@@ -65,6 +66,51 @@ template<int Dim> struct FieldEntry {
     Field<Dim> spec;
     std::string body; // that attracts, or empty
     std::size_t offset = 0;
+    std::string path;
+};
+
+// What a time line does: at a time, every so often, or when something enters or leaves a sensor. Bodies,
+// joints and sensors are named; the name of a grid, or of what is spawned, is all of it. Without a body's
+// name it is the body that entered or left.
+template<int Dim> struct Spawn { // makes the bodies of an entry, with their spread, once each time
+    BodyEntry<Dim> body;
+    bool where_free = false; // only while nothing is in the way
+};
+struct Removal {
+    std::string body;
+};
+template<int Dim> struct Kick {
+    std::string body;
+    Vec<Dim> impulse{};         // N s
+    std::optional<Vec<Dim>> on; // where, from the body's origin and in its frame; its centre of mass
+};
+template<int Dim> struct NewVelocity {
+    std::string body;
+    std::optional<Vec<Dim>> velocity;
+    std::optional<Axial<Dim>> spin; // rad/s
+};
+struct NewMaterial {
+    std::string material;
+    Material value{};
+};
+template<int Dim> struct NewGravity { Vec<Dim> gravity{}; };
+struct NewMotor {
+    std::string joint;
+    int axis = 0;
+    Motor motor{};
+};
+template<int Dim> struct Action {
+    enum class When : std::uint8_t { Time, Entered, Left };
+    using Kind = std::variant<Spawn<Dim>, Removal, Kick<Dim>, NewVelocity<Dim>, NewMaterial, NewGravity<Dim>,
+                              NewMotor>;
+    Kind kind{};
+    When when = When::Time;
+    double from = 0;                    // s, of the first time
+    std::optional<double> every;        // s; once, if it is not given
+    std::optional<double> until;        // s
+    std::optional<std::uint64_t> count; // the most times
+    std::string sensor;                 // the body whose sensors are meant
+    std::size_t offset = 0;             // in the file, as `path` for errors
     std::string path;
 };
 
@@ -80,6 +126,7 @@ template<int Dim> struct Scene {
     std::vector<BodyEntry<Dim>> bodies;
     std::vector<JointEntry<Dim>> joints;
     std::vector<FieldEntry<Dim>> fields;
+    std::vector<Action<Dim>> timeline;
 };
 
 using AnyScene = std::variant<Scene<2>, Scene<3>>;
@@ -95,16 +142,23 @@ struct SceneFile {
 SceneFile read_scene(const std::filesystem::path& path);
 SceneFile read_scene_text(std::string file, std::string text);
 
-// A world with names. Body n of `world.bodies()` has user data n and the name names[n].
+template<int Dim> class Timeline;
+
+// A world with names. The nth body that was made has user data n and the name names[n], which stays its own
+// when it is gone.
 template<int Dim> struct Made {
     World<Dim> world;
     std::vector<std::string> names;
+    std::vector<BodyId> ids; // as the names
     std::map<std::string, MaterialId> material_ids;
     std::vector<std::vector<std::string>> materials; // of each body's shapes
     std::vector<std::string> joint_names;            // of `world.joints()`, by their user data
-    Bounds<Dim> bounds; // given, or around all that is at the start, three times as large
+    Bounds<Dim> bounds; // given, or around all that is at the start or spawned, three times as large
+    std::shared_ptr<Timeline<Dim>> timeline;
 
+    // Of a body that is there.
     std::optional<BodyId> find(const std::string& name) const;
+    const std::string& name_of(BodyId id) const; // also of one that is gone
 };
 
 // Throws FileError with the body's place for what the library refuses. The same scene gives the same bits.

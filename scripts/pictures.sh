@@ -23,3 +23,4 @@ draw yard_crane yard_crane --at 6
 draw magnet_post magnet_post --at 2
 draw kerb_cart kerb_cart --at 3
 draw light_barrier light_barrier --at 4
+draw lift_gate lift_gate --at 8.9

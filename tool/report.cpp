@@ -45,7 +45,8 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     line("world",
          fmt::format("{}, {:g} ticks a second, {} substeps, seed {}", s.dimension == 2 ? "plane" : "space",
                      std::round(1e6 / s.tick) / 1e6, s.substeps, s.seed));
-    line("bodies", fmt::format("{} dynamic, {} kinematic, {} static", s.dynamic, s.kinematic, s.still));
+    line("bodies", fmt::format("{} dynamic, {} kinematic, {} static{}", s.dynamic, s.kinematic, s.still,
+                               s.deeds.empty() ? "" : " at the start"));
     line("ticks", fmt::format("{} ({:g} s simulated)", s.ticks, s.time));
     line("wall time a tick",
          fmt::format("{:.3f} ms median, {:.3f} ms at the 99th percentile", s.median_ms, s.slowest_ms));
@@ -71,6 +72,12 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
         const record::SensorOfRun& sensor = s.sensors[k];
         line(k == 0 ? "sensors" : "", fmt::format("{}: {} entered, {} left, {} in it at the end", sensor.name,
                                                   sensor.entered, sensor.left, sensor.in_it));
+    }
+    if (!s.deeds.empty()) {
+        std::string text;
+        for (const auto& [what, times] : s.deeds)
+            text += fmt::format("{}{} {}", text.empty() ? "" : ", ", times, what);
+        line("time line", text);
     }
     if (s.fields > 0) line("fields", std::to_string(s.fields));
     line("energy", fmt::format("{:>12} {:>12} {:>12}", "kinetic", "potential", "total"));

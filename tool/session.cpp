@@ -5,6 +5,7 @@
 #include "record/paths.h"
 #include "record/run.h"
 #include "record/table.h"
+#include "scene/timeline.h"
 #include "tool/command.h"
 #include "tool/progress.h"
 #include "tool/report.h"
@@ -60,7 +61,7 @@ public:
                 progress.at(tick);
             });
         std::string out;
-        for (std::size_t i = 0; i < watched_.size(); i++)
+        for (std::size_t i = 0; i < tables_.size(); i++)
             out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
         const std::string text = summary_text(summary, scene_.title, source_);
         if (summary_) summary_->write(text);
@@ -94,11 +95,9 @@ private:
     }
 
     void find_watched(const std::string& name) {
-        const auto id = made_->find(name);
-        if (!id)
+        if (!made_->find(name) && !made_->timeline->may_make(name))
             throw UsageError(fmt::format("--watch {}: {} has no body of that name; it has {}", name, source_,
                                          some_names(made_->names)));
-        watched_.push_back(*id);
         tables_.emplace_back();
     }
 
@@ -124,9 +123,9 @@ private:
             record::append_csv(rows, made, tick);
             csv_->write(rows);
         }
-        for (std::size_t i = 0; i < watched_.size(); i++)
+        for (std::size_t i = 0; i < tables_.size(); i++)
             if (tick % watch_every_ == 0 || tick == ticks_)
-                tables_[i] += record::watch_line(made.world, watched_[i]);
+                tables_[i] += record::watch_line(made, wishes_.watch[i]);
         if (tick != chosen_tick_) return;
         if (drawing_->shows_paths()) drawing_->show_paths(paths_.all());
         if (drawing_->wanted() || drawing_->casts()) rays_table_ = drawing_->draw(scene_, made);
@@ -146,7 +145,6 @@ private:
     const Wishes& wishes_;
     std::optional<scene::Made<Dim>> made_;
     std::uint64_t ticks_ = 0, every_ = 0, watch_every_ = 1, chosen_tick_ = 0;
-    std::vector<BodyId> watched_;
     std::vector<std::string> tables_;
     std::string contacts_table_;
     record::EventLog<Dim> impacts_{true}, events_;

@@ -342,6 +342,7 @@ TEST(Schema, HasTheKeysOfTheReader) {
     expect_keys(defs.at("motor"), keys::kMotor);
     expect_keys(defs.at("springing"), keys::kSpringing);
     expect_keys(defs.at("field"), keys::kField);
+    expect_keys(defs.at("action"), keys::kAction);
     expect_keys(defs.at("body").at("properties").at("repeat"), keys::kRepeat);
     expect_keys(defs.at("body").at("properties").at("spread"), keys::kSpread);
     const auto expect_words = [](const nlohmann::json& words, auto& known) {

@@ -174,7 +174,7 @@ TEST_F(Tool, SummariesTellOfJointsAndFields) {
 
 // Joints are drawn unless they are not asked for: the picture of an arm has more in it with them.
 TEST_F(Tool, PicturesShowJointsFieldsAndSensors) {
-    for (const char* name : {"diverter_arm", "magnet_post", "kerb_cart", "light_barrier"}) {
+    for (const char* name : {"diverter_arm", "magnet_post", "kerb_cart", "light_barrier", "lift_gate"}) {
         const Outcome with =
             astasis("draw " + scene(name) + " --picture with.png --show joints,fields,sensors");
         ASSERT_EQ(with.status, 0) << with.out;
@@ -197,6 +197,25 @@ TEST_F(Tool, EventsAreListedAndWritten) {
     const Outcome alone = astasis("run " + scene("light_barrier") + " --least-speed 2");
     EXPECT_EQ(alone.status, 2);
     EXPECT_TRUE(has(alone, "--least-speed goes with --events"));
+}
+
+TEST_F(Tool, ATimeLineIsRunListedAndCounted) {
+    const Outcome o = astasis("run " + scene("lift_gate") +
+                              " --events --events-csv e.csv --csv p.csv --watch parcel.2 --every 1");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(has(o, "time line        6 spawned, 12 motor set, 5 removed"));
+    EXPECT_TRUE(has(o, "1 dynamic, 0 kinematic, 6 static at the start"));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("0\\.2[0-9]+ +spawned +parcel\\.1\n")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("removed +parcel\\.2\n.*left +parcel\\.2 +hatch")));
+    EXPECT_TRUE(has(o, "hatch: 5 entered, 5 left, 0 in it"));
+    // A body that comes and goes: its table says when it is not there.
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("\n +2\\.0000 +not there\n +3\\.0000 +-")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("\n +12\\.0000 +not there\n")));
+    EXPECT_NE(read("e.csv").find(",motor set,rail,,,"), std::string::npos);
+    const std::string poses = read("p.csv");
+    EXPECT_EQ(poses.find(",parcel.2,"), poses.find(",parcel.2,", poses.find("\n180,")));
+    EXPECT_EQ(poses.find(",parcel.2,", poses.find("\n660,")), std::string::npos);
+    EXPECT_EQ(astasis("run " + scene("lift_gate") + " --watch parcel.x").status, 2);
 }
 
 TEST_F(Tool, DrawDrawsWithoutStepping) {
