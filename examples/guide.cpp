@@ -135,7 +135,7 @@ void join_it() {
     const BodyId puck = table.add({.pose = {{1, 0}}, .shapes = {{Circle{0.1f}}}});
     const float k = 39.478418f * table.mass(puck).mass; // a swing a second
     // step 6, a field
-    const auto pull = [k](const FieldBody<2>& body) { // N, towards the middle
+    const auto pull = [k](const SeenBody<2>& body) { // N, towards the middle
         return FieldForce<2>{(body.centre - Point2{0, 0}) * -k};
     };
     table.add_field({.kind = OwnField<2>{pull}});

@@ -30,7 +30,8 @@ std::string work_text(const Work& w) {
         if (joules != 0) out += fmt::format("{}{:.5g} J {}", out.empty() ? "" : ", ", joules, by);
     };
     add(w.kinematic, "by kinematic bodies"), add(w.surfaces, "by running surfaces"),
-        add(w.thrusts, "by thrusts"), add(w.motors, "by motors"), add(w.fields, "by fields");
+        add(w.thrusts, "by thrusts"), add(w.motors, "by motors"), add(w.fields, "by fields"),
+        add(w.hooks, "by hooks");
     return out;
 }
 

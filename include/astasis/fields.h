@@ -9,6 +9,7 @@
 
 #include "astasis/ids.h"
 #include "astasis/measures.h"
+#include "astasis/seen_body.h"
 
 #include <functional>
 #include <optional>
@@ -56,16 +57,6 @@ template<int Dim> struct Buoyancy {
         0.5f; // 1/s, 0 or more: share of the difference to the flow, for as much mass as is displaced
 };
 
-// A body as a field's own function sees it.
-template<int Dim> struct FieldBody {
-    BodyId id{};
-    Point<Dim> centre{}; // of mass
-    Rotation<Dim> rotation{};
-    Vec<Dim> velocity{};
-    Axial<Dim> angular_velocity{};
-    float mass = 0;  // kg
-    double time = 0; // s, since the world was made
-};
 template<int Dim> struct FieldForce {
     Vec<Dim> force{};    // N, at the centre of mass
     Axial<Dim> torque{}; // N m
@@ -73,7 +64,7 @@ template<int Dim> struct FieldForce {
 // A force of your own. The function is called for each body in each substep, in the order of the bodies'
 // places; it must give the same for the same and not touch the world. It stays with the world and its
 // snapshots; bytes hold the field without it, which does nothing until set_field gives it one.
-template<int Dim> struct OwnField { std::function<FieldForce<Dim>(const FieldBody<Dim>&)> force{}; };
+template<int Dim> struct OwnField { std::function<FieldForce<Dim>(const SeenBody<Dim>&)> force{}; };
 
 template<int Dim>
 using FieldKind = std::variant<UniformField<Dim>, Attraction<Dim>, MutualAttraction<Dim>, Wind<Dim>,

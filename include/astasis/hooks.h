@@ -3,16 +3,18 @@
 // Within a tick the world can be looked at, though some bodies may show where they were before the tick and
 // others where they are after it; it cannot be edited or saved: that throws Error and changes nothing. What a
 // hook throws does not stop the tick: step() throws it when the tick is done. Hooks are no part of a world's
-// state: they stay when it is restored. Ticks run on one thread now; one day islands may be solved on
-// several, and then a hook may be called from any of them: it answers by what it is given alone, and guards
-// what it writes.
+// state: they stay when it is restored. What is to happen before or after whole ticks is the game's own code
+// about step(), or Pacer's two functions: there everything may be edited. Ticks run on one thread now; one
+// day islands may be solved on several, and then a hook may be called from any of them: it answers by what it
+// is given alone, and guards what it writes.
 #pragma once
 
-#include "astasis/ids.h"
+#include "astasis/seen_body.h"
 #include "astasis/vec.h"
 
 #include <cstdint>
 #include <functional>
+#include <span>
 
 namespace astasis {
 
@@ -37,5 +39,33 @@ template<int Dim> struct ContactAsked {
 // that was restored. It answers by the ids (and user data that stay) alone.
 using PairFilter = std::function<bool(BodyId, BodyId)>;
 template<int Dim> using ContactHook = std::function<void(ContactAsked<Dim>&)>;
+
+// A substep that begins, of bodies that are solved together: a tick is taken by groups of islands, one after
+// the other and each in as many substeps as it needs (WorldSpec::substeps, or two, four and so on times as
+// many). Bodies here are dynamic and awake. Good only while the hook runs. Errors of all: a body that is not
+// in this group; numbers that are not finite.
+template<int Dim> class Substep {
+public:
+    virtual double time() const noexcept = 0;    // s, of its start since the world was made
+    virtual double seconds() const noexcept = 0; // its length
+    // By their places, an order that is part of the same bits. Valid until the next call.
+    virtual std::span<const BodyId> bodies() const = 0;
+    virtual bool contains(BodyId id) const noexcept = 0;
+    virtual SeenBody<Dim> body(BodyId id) const = 0;
+    // A force (N) at the centre of mass and a torque (N m), through this substep, beside all others.
+    virtual void push(BodyId id, const Vec<Dim>& force, const Axial<Dim>& torque = {}) = 0;
+    // Velocities with which a body moves through this substep, in the place of what gravity, forces, fields
+    // and damping would make of its own; then contacts and joints are solved. Locked axes stay locked.
+    virtual void set_velocities(BodyId id, const Velocities<Dim>& velocities) = 0;
+
+protected:
+    ~Substep() = default;
+};
+template<int Dim> using SubstepHook = std::function<void(Substep<Dim>&)>;
+
+// A body's own integration: from where it is and how it moves at the start of a substep its velocities
+// through it, as with Substep::set_velocities. It answers by what it is given alone. Numbers that are not
+// finite leave the body to its free motion.
+template<int Dim> using OwnMotion = std::function<Velocities<Dim>(const SeenBody<Dim>&)>;
 
 }

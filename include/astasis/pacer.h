@@ -36,12 +36,13 @@ public:
     // Errors: most_ticks_a_frame below 0.
     explicit Pacer(World<Dim>& world, const PacerSpec& spec = {});
 
-    // Adds a frame's time and runs the ticks that are due; `each_tick` is called just before each, for the
-    // game's forces. While paused it runs none and the time passes unused. Errors: time negative or not
-    // finite.
-    FrameReport advance(double frame_seconds, const EachTick& each_tick = {});
+    // Adds a frame's time and runs the ticks that are due. `before` is called just before each, for the
+    // game's forces, and `after` just after it, for its events, which are those of one tick: both may edit
+    // the world as they like. While paused it runs none and the time passes unused. Errors: time negative or
+    // not finite.
+    FrameReport advance(double frame_seconds, const EachTick& before = {}, const EachTick& after = {});
     // One tick at once, paused or not; it takes nothing from the time that is waiting.
-    void tick_once(const EachTick& each_tick = {});
+    void tick_once(const EachTick& before = {}, const EachTick& after = {});
 
     void pause() noexcept { paused_ = true; }
     void resume() noexcept { paused_ = false; }

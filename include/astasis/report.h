@@ -77,10 +77,11 @@ struct Penetration {
 };
 
 // What was given to dynamic bodies by things that nothing can push, J: by kinematic bodies as they moved, by
-// surfaces that run (belts), by thrusts, by the motors of joints (springs of motors too) and by fields, whose
-// pull is in no potential energy. Exact to first order in the tick.
+// surfaces that run (belts), by thrusts, by the motors of joints (springs of motors too), by fields, whose
+// pull is in no potential energy, and by hooks (pushes and velocities of substeps, own motion). Exact to
+// first order in the tick.
 struct Work {
-    double kinematic = 0, surfaces = 0, thrusts = 0, motors = 0, fields = 0;
+    double kinematic = 0, surfaces = 0, thrusts = 0, motors = 0, fields = 0, hooks = 0;
 };
 
 // Momentum of all dynamic bodies: linear in kg m/s, angular about the world's origin in kg m2/s.

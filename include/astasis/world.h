@@ -211,6 +211,10 @@ public:
     // Functions that a tick calls: astasis/hooks.h. None by default; an empty one takes a hook away.
     void set_pair_filter(const PairFilter& filter);
     void set_contact_hook(ContactHook<Dim> hook);
+    void set_substep_hook(SubstepHook<Dim> hook);
+    // A body that moves by its own function while it is dynamic; it does not sleep then. An empty function,
+    // or removing the body, ends that: one that comes back as a world is restored has none. Errors: stale id.
+    void set_own_motion(BodyId id, OwnMotion<Dim> motion);
 
     // The events of the last tick: astasis/events.h. Errors: a least speed that is not finite, or
     // below 0.

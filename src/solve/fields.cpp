@@ -212,7 +212,7 @@ void FieldSolver<Dim>::act(const OwnField<Dim>& f, const Part& part, const flow:
         const flow::Velocity<Dim> v = in.velocity(r.row);
         const FieldForce<Dim> own =
             input_.call(f, {input_.id_of(r.place), pose.centre, pose.rotation, v.linear, v.angular,
-                            bodies.mass[r.place].mass, input_.time});
+                            bodies.mass[r.place].mass, input_.time, seconds_});
         if (!math::is_finite(own.force) || !math::is_finite(own.torque)) return;
         r.force = r.force + math::widened(own.force), r.torque = r.torque + own.torque;
     });

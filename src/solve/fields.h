@@ -24,8 +24,8 @@ template<int Dim> struct FieldInput {
     std::span<const Field<Dim>> fields;
     FunctionRef<std::uint32_t(BodyId)> place_of; // of a body that lives
     FunctionRef<BodyId(std::uint32_t)> id_of;
-    FunctionRef<std::span<const std::uint32_t>(std::uint32_t)> colliders_of;        // by place
-    FunctionRef<FieldForce<Dim>(const OwnField<Dim>&, const FieldBody<Dim>&)> call; // a function of the game
+    FunctionRef<std::span<const std::uint32_t>(std::uint32_t)> colliders_of;       // by place
+    FunctionRef<FieldForce<Dim>(const OwnField<Dim>&, const SeenBody<Dim>&)> call; // a function of the game
     std::span<const flow::Collider<Dim>> colliders;
     Vec<Dim> gravity{};
     double time = 0; // s, of the tick's start

@@ -240,6 +240,7 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
     make_room(bodies.moving + 1 + lanes());
     body_.assign(which.begin(), which.end());
     dragged_.clear(), twisted_.clear(), locked_.clear(), field_pushes_.clear(), field_drags_.clear();
+    pushed_.clear(), given_.clear(), given_work_ = 0;
     const std::size_t padded = padded_row_count();
     start_.assign(padded, {});
     fields_.resize(padded * M::kFields);
@@ -333,7 +334,62 @@ template<int Dim> void Integrator<Dim>::turn_inertia(const flow::Bodies<Dim>& bo
 template<int Dim> void Integrator<Dim>::advance_velocities(const flow::Bodies<Dim>& bodies) {
     for (const std::uint32_t r : dragged_) push_linear(bodies, r, dragged(bodies, r, velocity(r).linear));
     for (const std::uint32_t r : twisted_) push_angular(bodies, r);
+    if (!pushed_.empty()) add_pushed(bodies);
     most_gained_ = kernels_->advance_velocities(fields_.data(), groups(), motion_rows());
+    if (!pushed_.empty()) end_pushed(bodies);
+    if (!given_.empty()) set_given(bodies);
+}
+
+template<int Dim> void Integrator<Dim>::add_pushed(const flow::Bodies<Dim>& bodies) {
+    for (const Pushed& p : pushed_) {
+        const std::uint32_t i = body_[p.row - 1];
+        const auto& free = bodies.free[i];
+        const double inverse_mass = bodies.mass[i].inverse_mass;
+        const Lane own = lane(p.row);
+        const double linear = decay_of(free.linear_damping, seconds_).seconds;
+        for (int k = 0; k < Dim; k++)
+            if (!math::is_locked(free.locks, k))
+                own[M::kAdded + k] += p.push.force[k] * inverse_mass * linear;
+        const double angular = decay_of(free.angular_damping, seconds_).seconds;
+        const Axial<Dim> turning = inverse_inertia(p.row) * p.push.torque;
+        for (int k = 0; k < M::kAxial; k++) own[M::kAdded + Dim + k] += math::component(turning, k) * angular;
+    }
+}
+
+template<int Dim> void Integrator<Dim>::end_pushed(const flow::Bodies<Dim>& bodies) {
+    for (const Pushed& p : pushed_) {
+        push_linear(bodies, p.row, decay_of(bodies.free[body_[p.row - 1]].linear_damping, seconds_));
+        push_angular(bodies, p.row);
+        const flow::Velocity<Dim> v = velocity(p.row);
+        given_work_ += 0.5 * seconds_ *
+                       (dot(p.push.force, p.before.linear + v.linear) +
+                        dot(p.push.torque, p.before.angular + v.angular));
+    }
+    pushed_.clear();
+}
+
+// The work is what the kinetic energy gains, and what lifts the body against its share of gravity.
+template<int Dim> void Integrator<Dim>::set_given(const flow::Bodies<Dim>& bodies) {
+    for (const Given& g : given_) {
+        const std::uint32_t i = body_[g.row - 1];
+        const auto& mass = bodies.mass[i];
+        const auto& locks = bodies.free[i].locks;
+        const flow::Velocity<Dim> v{math::unlocked(g.velocity.linear, locks),
+                                    math::unlocked_turn(g.velocity.angular, locks)};
+        write(velocity_, g.row, v), write(gained_, g.row, {});
+        const Lane own = lane(g.row);
+        for (int k = 0; k < Dim; k++) own[M::kFree + k] = v.linear[k];
+        for (int k = 0; k < M::kAxial; k++) own[M::kFree + Dim + k] = math::component(v.angular, k);
+        for (int k = 0; k < Dim + M::kAxial; k++) own[M::kRemainder + k] = 0;
+        const auto inertia = math::turned_tensor(mass.inertia, rotation(g.row));
+        const auto twice_kinetic = [&](const flow::Velocity<Dim>& at) {
+            return double{mass.mass * length_squared(at.linear)} +
+                   double{dot(at.angular, inertia * at.angular)};
+        };
+        given_work_ += 0.5 * (twice_kinetic(v) - twice_kinetic(g.before)) -
+                       double{mass.mass * bodies.free[i].gravity_scale * dot(gravity_, v.linear)} * seconds_;
+    }
+    given_.clear();
 }
 
 template<int Dim> void Integrator<Dim>::advance_poses(const flow::Bodies<Dim>& bodies) {

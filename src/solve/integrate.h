@@ -77,6 +77,13 @@ public:
     // once, as of a force that has changed evenly over the substep.
     void set_field(const flow::Bodies<Dim>& bodies, std::size_t row, const flow::Push<Dim>& push,
                    const flow::Push<Dim>& drag, bool as_end);
+    // For hooks, before advance_velocities(): a push through the substep beside the others, and a velocity
+    // through it in the place of what free motion would give.
+    void push_once(std::size_t row, const flow::Push<Dim>& push) {
+        pushed_.push_back({row, push, velocity(row)});
+    }
+    void give(std::size_t row, const flow::Velocity<Dim>& v) { given_.push_back({row, v, velocity(row)}); }
+    double given_work() const { return given_work_; } // of both in this tick, J
     // For joints, which are solved in double: a velocity with its remainder, linear and then angular; and
     // where a body is. What is written as a gain counts as free motion: the pose moves by half of it.
     static constexpr std::size_t kSpeeds = static_cast<std::size_t>(MotionLayout<Dim>::kSpeeds);
@@ -107,7 +114,19 @@ private:
         Double& operator[](int field) const { return first[field * stride]; }
     };
     using Lane = LaneOf<double>;
+    struct Pushed {
+        std::size_t row;
+        flow::Push<Dim> push;
+        flow::Velocity<Dim> before;
+    };
+    struct Given {
+        std::size_t row;
+        flow::Velocity<Dim> velocity, before;
+    };
     static Decay decay_of(float damping, double seconds);
+    void add_pushed(const flow::Bodies<Dim>& bodies);
+    void end_pushed(const flow::Bodies<Dim>& bodies);
+    void set_given(const flow::Bodies<Dim>& bodies);
     flow::Push<Dim> push_of(const flow::Bodies<Dim>& bodies, std::size_t row) const;
     Decay dragged(const flow::Bodies<Dim>& bodies, std::size_t row, const Vec<Dim>& v) const;
     void make_room(std::size_t rows);
@@ -153,6 +172,9 @@ private:
     std::vector<Watched> watched_;
     Doubles fields_;
     std::vector<flow::Push<Dim>> field_pushes_, field_drags_; // by row; empty without fields
+    std::vector<Pushed> pushed_;                              // by hooks, in this substep
+    std::vector<Given> given_;
+    double given_work_ = 0;
     MostGained most_gained_;
     Floats velocity_, gained_, moved_, inertia_;
 };

@@ -303,7 +303,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
     std::uint32_t i = s.disturbed_place(id);
     s.forget_contacts(i);
     while (!s.rows[i].joints.empty()) s.drop_joint(s.rows[i].joints.back());
-    s.drop_fields_of(id);
+    s.drop_fields_of(id), s.forget_own_motion(id);
     i = s.place(id); // a joined body that was woken may have taken its place
     for (const std::uint32_t c : s.rows[i].colliders) s.drop_collider(c);
     s.rows[i].colliders.clear();

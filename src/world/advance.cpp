@@ -213,7 +213,7 @@ void Advance<Dim>::advance(const AdvanceSettings<Dim>& settings, const Surroundi
         if (e.body_b != flow::kWorld) rows_[e.body_b] = 0;
     }
     swept_meetings_.clear(), strikes_.clear();
-    motor_work_ = field_work_ = 0;
+    motor_work_ = field_work_ = hook_work_ = 0;
     sorted_manifolds_ = manifolds.size();
     any_passed_ = out_of_sweeps_ = false;
     base::make_room(manifolds, manifolds.size() + 2 * bodies.moving);
@@ -275,6 +275,8 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     if (has_fields)
         fields_.begin_tick(*run.around.fields, run.bodies, bodies_, rows_, integrator_, run.seconds);
     for (; run.substep < substeps; run.substep++) {
+        if (run.around.before_substep)
+            run.around.before_substep(integrator_, bodies_, rows_, run.time(), run.seconds);
         integrator_.advance_velocities(run.bodies);
         if (has_joints) joints.begin(integrator_);
         contacts_.refresh(integrator_.rows(), found_);
@@ -307,6 +309,7 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     }
     if (has_joints) joints.end_tick(*run.around.joints, substeps), motor_work_ += joints.motor_work();
     if (has_fields) field_work_ += fields_.work();
+    hook_work_ += integrator_.given_work();
     integrator_.show(run.bodies);
     contacts_.end(run.manifolds);
 }

@@ -41,6 +41,11 @@ template<int Dim> struct Surroundings {
     // Whether a joint keeps two bodies from touching each other.
     FunctionRef<bool(std::uint32_t, std::uint32_t)> keeps_apart;
     narrow::LookAt<Dim> look_at; // at manifolds that are found within the tick
+    // Before each substep of a level: its bodies in the order of their rows, the row of each body of the
+    // world; when it begins in the tick, and its length. Refers to nothing if no hook is set.
+    FunctionRef<void(solve::Integrator<Dim>&, std::span<const std::uint32_t> bodies,
+                     std::span<const std::uint32_t> rows, double time, double seconds)>
+        before_substep;
     // Joints that hold a moving body, by their places among all.
     std::vector<flow::Joint<Dim>>* joints = nullptr;
     std::span<const std::uint32_t> active_joints{};
@@ -99,9 +104,10 @@ public:
     // The treatment of a moving body's island in the last tick.
     const islands::Treatment& treatment_of(std::uint32_t body) const { return islands_.treatment_of(body); }
     const WorkOfTick& work() const { return budget_.cost(); }
-    // The work of motors and of fields on the bodies in the last tick, J.
+    // The work of motors, fields and hooks on the bodies in the last tick, J.
     double motor_work() const { return motor_work_; }
     double field_work() const { return field_work_; }
+    double hook_work() const { return hook_work_; }
 
 private:
     struct Kinematic { // as it began the tick
@@ -301,8 +307,8 @@ private:
     std::vector<Kinematic> kinematic_;
     std::vector<flow::JointEdge> joint_edges_;
     solve::FieldSolver<Dim> fields_;
-    double motor_work_ = 0, field_work_ = 0; // J
-    std::vector<float> pulls_;               // by body: forces of its joints at their arms, N m
+    double motor_work_ = 0, field_work_ = 0, hook_work_ = 0; // J
+    std::vector<float> pulls_; // by body: forces of its joints at their arms, N m
     // Joints of each level: the structure of their system is kept from tick to tick.
     std::array<std::vector<std::uint32_t>, islands::kMostLevel + 1> joints_by_;
     std::array<std::vector<std::uint8_t>, islands::kMostLevel + 1>

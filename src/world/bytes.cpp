@@ -9,7 +9,7 @@
 namespace astasis {
 namespace {
 
-constexpr std::uint32_t kVersion = 11;
+constexpr std::uint32_t kVersion = 12;
 constexpr std::array<char, 8> kMark{'a', 's', 't', 'a', 's', 'i', 's', '\n'};
 
 std::uint64_t checksum(std::span<const std::byte> bytes) {
@@ -73,7 +73,7 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     slots.pass_all(walk);
     materials.slots.pass_all(walk);
     walk.all(materials.shared, materials.pairs);
-    walk.all(work.kinematic, work.surfaces, work.thrusts, work.motors, work.fields);
+    walk.all(work.kinematic, work.surfaces, work.thrusts, work.motors, work.fields, work.hooks);
     std::uint64_t moving = bodies.moving;
     walk(moving);
     bodies.moving = moving;

@@ -10,6 +10,15 @@
 
 namespace astasis {
 
+inline void check_finite(float value, const char* field, const char* unit) {
+    if (!math::is_finite(value))
+        throw Error(field, base::number(value), std::string("a finite number (") + unit + ")");
+}
+template<typename Value> void check_finite(const Value& value, const char* field, const char* unit) {
+    if (!math::is_finite(value))
+        throw Error(field, base::text_of(value), std::string("finite numbers (") + unit + ")");
+}
+
 template<int Dim> void check_free_motion(const FreeMotion<Dim>& free, const std::string& prefix) {
     const auto check = [&](float value, const char* field, const char* unit) {
         if (!(value >= 0) || !math::is_finite(value))

@@ -14,10 +14,6 @@
 namespace astasis {
 namespace {
 
-template<int Dim> void check_finite(const Vec<Dim>& v, const char* field, const char* unit) {
-    if (!math::is_finite(v))
-        throw Error(field, base::text_of(v), std::string("finite numbers (") + unit + ")");
-}
 // The part of a change of velocity that continues the one before: all of it if that was at least half as
 // large, nothing if that was none or the other way. (As slopes are limited in schemes of the second order:
 // van Leer 1974, J. Comput. Phys. 14, 361.)
@@ -29,11 +25,6 @@ template<typename V> V continued(const V& change, const V& before) {
     const float square = product(change, change);
     if (!(square > 0)) return {};
     return change * std::clamp(kContinues * product(before, change) / square, 0.0f, 1.0f);
-}
-
-void check_finite(float v, const char* field, const char* unit) {
-    if (!math::is_finite(v))
-        throw Error(field, base::number(v), std::string("a finite number (") + unit + ")");
 }
 
 }

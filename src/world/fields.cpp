@@ -2,6 +2,7 @@
 #include "astasis/error.h"
 #include "base/text.h"
 #include "math/numbers.h"
+#include "world/checks.h"
 #include "world/state.h"
 
 #include <algorithm>
@@ -12,14 +13,6 @@ namespace {
 using base::number;
 using base::text_of;
 
-template<typename Value> void check_finite(const Value& value, const char* field, const char* unit) {
-    if (!math::is_finite(value))
-        throw Error(field, text_of(value), std::string("finite numbers (") + unit + ")");
-}
-void check_number(float value, const char* field, const char* unit) {
-    if (!math::is_finite(value))
-        throw Error(field, number(value), std::string("a finite number (") + unit + ")");
-}
 void check_from_0(float value, const char* field, const char* unit) {
     if (!(value >= 0) || !math::is_finite(value))
         throw Error(field, number(value), std::string("a finite number, 0 or more (") + unit + ")");
@@ -34,10 +27,10 @@ template<int Dim> void check(const UniformField<Dim>& f) {
 }
 template<int Dim> void check(const Attraction<Dim>& f) {
     check_finite(f.centre, "centre", "m");
-    check_number(f.strength, "strength", "m3/s2"), check_above_0(f.softening, "softening", "m");
+    check_finite(f.strength, "strength", "m3/s2"), check_above_0(f.softening, "softening", "m");
 }
 template<int Dim> void check(const MutualAttraction<Dim>& f) {
-    check_number(f.constant, "constant", "m3/(kg s2)"), check_above_0(f.softening, "softening", "m");
+    check_finite(f.constant, "constant", "m3/(kg s2)"), check_above_0(f.softening, "softening", "m");
 }
 template<int Dim> void check(const Wind<Dim>& f) {
     check_finite(f.velocity, "velocity", "m/s");

@@ -23,7 +23,8 @@ template<int Dim> Pacer<Dim>::Pacer(World<Dim>& world, const PacerSpec& spec) : 
         throw Error("most_ticks_a_frame", std::to_string(spec.most_ticks_a_frame), "0 (no bound) or more");
 }
 
-template<int Dim> FrameReport Pacer<Dim>::advance(double frame_seconds, const EachTick& each_tick) {
+template<int Dim>
+FrameReport Pacer<Dim>::advance(double frame_seconds, const EachTick& before, const EachTick& after) {
     check_not_negative(frame_seconds, "frame_seconds", " (s)");
     FrameReport report;
     if (paused_) return report;
@@ -37,16 +38,17 @@ template<int Dim> FrameReport Pacer<Dim>::advance(double frame_seconds, const Ea
             waiting_ -= whole;
             break;
         }
-        tick_once(each_tick);
+        tick_once(before, after);
         waiting_ -= tick;
         report.ticks++;
     }
     return report;
 }
 
-template<int Dim> void Pacer<Dim>::tick_once(const EachTick& each_tick) {
-    if (each_tick) each_tick(*world_);
+template<int Dim> void Pacer<Dim>::tick_once(const EachTick& before, const EachTick& after) {
+    if (before) before(*world_);
     world_->step();
+    if (after) after(*world_);
 }
 
 template<int Dim> void Pacer<Dim>::set_rate(double rate) {

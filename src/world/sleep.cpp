@@ -74,6 +74,7 @@ template<int Dim> void World<Dim>::State::fall_asleep() {
     for (std::uint32_t i = 0; i < bodies.moving; i++)
         bodies.still[i].kept_awake = !rows[i].may_sleep || rows[i].thrust || rows[i].target || rows[i].driven;
     if (!fields.empty()) keep_attracted_awake();
+    keep_own_movers_awake();
     if (!rest.find(bodies, manifolds, joints, active_joints, island_of, spec.tick)) return;
 
     going.clear(), active_joints_known = false;

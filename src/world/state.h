@@ -228,7 +228,7 @@ template<int Dim> struct World<Dim>::State {
         const auto colliders_of = [&](std::uint32_t i) {
             return std::span<const std::uint32_t>(rows[i].colliders);
         };
-        const auto call = [&](const OwnField<Dim>& f, const FieldBody<Dim>& body) {
+        const auto call = [&](const OwnField<Dim>& f, const SeenBody<Dim>& body) {
             FieldForce<Dim> out;
             call_out([&] { out = f.force(body); });
             return out;
@@ -267,6 +267,13 @@ template<int Dim> struct World<Dim>::State {
     struct Hooks {
         PairFilter pair_filter;
         ContactHook<Dim> contact;
+        SubstepHook<Dim> substep;
+        struct Own {
+            BodyId body;
+            OwnMotion<Dim> motion;
+        };
+        std::vector<Own> own_motions;    // by rising index
+        std::vector<BodyId> substep_ids; // of the bodies of a substep, when they are asked for
         struct Answer {
             std::uint32_t generation_a = 0, generation_b = 0;
             bool may_touch = true;
@@ -282,6 +289,10 @@ template<int Dim> struct World<Dim>::State {
         return keeps_apart(i, j) || (hooks.pair_filter && filter_keeps_apart(i, j));
     }
     bool ask_contact(flow::Manifold<Dim>& m, const narrow::PairAt<Dim>& at);
+    void before_substep(solve::Integrator<Dim>& integrator, std::span<const std::uint32_t> which,
+                        std::span<const std::uint32_t> at, double begins, double seconds); // substeps.cpp
+    void forget_own_motion(BodyId id);
+    void keep_own_movers_awake();
     // Calls what is the game's; what that throws is kept until the tick is done.
     template<typename Call> void call_out(const Call& call) {
         try {

@@ -53,6 +53,7 @@ template<int Dim> void World<Dim>::State::step() {
     report::add_work<Dim>(bodies, manifolds, spec.tick, work);
     work.thrusts += work_of_thrusts();
     work.motors += advance.motor_work(), work.fields += advance.field_work();
+    work.hooks += advance.hook_work();
     std::fill_n(bodies.push.begin(), bodies.moving, flow::Push<Dim>{});
     snap_to_targets();
     break_joints();
@@ -76,12 +77,16 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
         return ask_contact(m, at);
     };
     const narrow::LookAt<Dim> look_at = hooks.contact ? narrow::LookAt<Dim>(ask) : narrow::LookAt<Dim>{};
+    const auto hook = [&](auto&&... args) { before_substep(args...); };
+    const bool is_hooked = hooks.substep || !hooks.own_motions.empty();
+    using BeforeSubstep = decltype(Surroundings<Dim>::before_substep);
+    const BeforeSubstep before = is_hooked ? BeforeSubstep(hook) : BeforeSubstep{};
     const auto go = [&](const solve::FieldInput<Dim>* input) {
         const float least_strike = event_kinds.strikes ? event_kinds.least_speed : kUnlimited;
         advance.advance(
             {spec.gravity, spec.tick, spec.substeps, spec.extra_work, tuning, least_strike, accelerations},
-            {colliders, &materials, &index, colliders_of, sweep_of, is_apart, look_at, &joints, active_joints,
-             input, field_edges, field_sources},
+            {colliders, &materials, &index, colliders_of, sweep_of, is_apart, look_at, before, &joints,
+             active_joints, input, field_edges, field_sources},
             bodies, manifolds, bodies.claim);
     };
     if (fields.empty()) return go(nullptr);

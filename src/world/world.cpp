@@ -7,19 +7,11 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "report/measures.h"
+#include "world/checks.h"
 #include "world/state.h"
 
 namespace astasis {
 namespace {
-
-using base::text_of;
-
-std::string text_of(float value) { return base::number(value); }
-
-template<typename Value> void check_finite(const Value& value, const char* field, const char* unit) {
-    if (!math::is_finite(value))
-        throw Error(field, text_of(value), std::string("finite numbers (") + unit + ")");
-}
 
 template<int Dim> WorldSpec<Dim> checked(const WorldSpec<Dim>& spec) {
     check_finite(spec.gravity, "gravity", "m/s2");

@@ -166,7 +166,7 @@ template<int Dim> void figure_eight(Outcome& out) {
 
 template<int Dim> void harmonic_ellipse(Outcome& out) {
     World<Dim> world = weightless<Dim>();
-    world.add_field({.kind = OwnField<Dim>{[](const FieldBody<Dim>& b) {
+    world.add_field({.kind = OwnField<Dim>{[](const SeenBody<Dim>& b) {
                          return FieldForce<Dim>{(b.centre - Point<Dim>{}) * (-4 * b.mass), {}};
                      }}});
     const BodyId body = point_mass<Dim>(world, {3, 0}, {0, 2});

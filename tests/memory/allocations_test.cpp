@@ -127,6 +127,14 @@ TYPED_TEST(Allocations, NoneWithEventsSensorsAndHooks) {
     }
     world.set_pair_filter([](BodyId a, BodyId b) { return a.index != b.index; });
     world.set_contact_hook([](ContactAsked<D>& c) { c.friction *= 0.9f; });
+    world.set_substep_hook([](Substep<D>& s) {
+        for (const BodyId id : s.bodies())
+            if (s.body(id).centre.y < 0) s.push(id, {0, 1});
+            else s.set_velocities(id, {s.body(id).velocity, s.body(id).angular_velocity});
+    });
+    world.set_own_motion(shots[0], [](const SeenBody<D>& b) {
+        return Velocities<D>{b.velocity, b.angular_velocity};
+    });
     std::size_t entered = 0;
     const auto run = [&](int ticks) {
         for (int tick = 0; tick < ticks; tick++) {

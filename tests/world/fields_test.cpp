@@ -25,7 +25,7 @@ TYPED_TEST(FieldsTest, SpringsAndOrbitsKeepTheirEnergy) {
                  in_orbit = test::add_ball<D>(world, {0, 5}, 0.1f);
     const float k = 2 * 39.4784176f; // 1 Hz for 2 kg
     world.add_field(
-        {.kind = OwnField<D>{[=](const FieldBody<D>& b) {
+        {.kind = OwnField<D>{[=](const SeenBody<D>& b) {
              const Vec<D> from = b.centre - Point<D>{};
              if (b.id == on_spring) return FieldForce<D>{from * -k, {}};
              return FieldForce<D>{from * (-125 * b.mass / (length(from) * length(from) * length(from))), {}};
@@ -237,7 +237,7 @@ TYPED_TEST(FieldsTest, StateIsSavedWhole) {
     // A function stays with a snapshot; bytes hold its place.
     World<D> own(test::weightless<D>());
     const BodyId a = test::add_ball<D>(own, {0, 0}, 0.1f);
-    const OwnField<D> push{[](const FieldBody<D>& b) { return FieldForce<D>{Vec<D>{b.mass, 0}, {}}; }};
+    const OwnField<D> push{[](const SeenBody<D>& b) { return FieldForce<D>{Vec<D>{b.mass, 0}, {}}; }};
     const FieldId id = own.add_field({.kind = push});
     const auto before = own.save();
     World<D> from_bytes;

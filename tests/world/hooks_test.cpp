@@ -186,7 +186,7 @@ TYPED_TEST(HooksTest, WhatAHookThrowsComesAfterTheTick) {
     for (World<D>* w : {&world, &quiet}) {
         test::add_floor<D>(*w);
         test::add_ball<D>(*w, {0, 0.24}, 0.25f);
-        w->add_field({.kind = OwnField<D>{[](const FieldBody<D>&) { return FieldForce<D>{}; }}});
+        w->add_field({.kind = OwnField<D>{[](const SeenBody<D>&) { return FieldForce<D>{}; }}});
     }
     const FieldId bad = world.fields()[0];
     world.set_contact_hook([](ContactAsked<D>&) { throw std::runtime_error("a game's own"); });
@@ -202,7 +202,7 @@ TYPED_TEST(HooksTest, WhatAHookThrowsComesAfterTheTick) {
     });
     test::step(world, 5), test::step(quiet, 5);
     EXPECT_EQ(world.pose(world.bodies()[1]), quiet.pose(quiet.bodies()[1]));
-    world.set_field(bad, {.kind = OwnField<D>{[](const FieldBody<D>&) -> FieldForce<D> { throw 7; }}});
+    world.set_field(bad, {.kind = OwnField<D>{[](const SeenBody<D>&) -> FieldForce<D> { throw 7; }}});
     EXPECT_THROW(world.step(), int);
     world.remove_field(bad);
     EXPECT_NO_THROW(world.step());
