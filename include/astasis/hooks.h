@@ -14,6 +14,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <limits>
 #include <span>
 
 namespace astasis {
@@ -33,6 +34,9 @@ template<int Dim> struct ContactAsked {
     bool keep = true;
     float friction = 0, restitution = 0; // both as mixed; 0 or more, and 0 to 1
     Vec<Dim> surface_velocity{};         // of a's surface over b's, beside the bodies' motion, m/s
+    // The most that it pushes along its normal, N, 0 or more, evenly on the points of the patch. What comes
+    // on harder sinks in or goes through: a bounded contact has no restitution, and nothing is swept for it.
+    float most_push = std::numeric_limits<float>::infinity();
 };
 
 // Whether two bodies may touch: asked once when they come near for the first time, and once more in a world

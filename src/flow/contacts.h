@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <vector>
 
 namespace astasis::flow {
@@ -98,6 +99,11 @@ template<int Dim> struct Manifold {
     Vec<Dim> slip{}; // how fast the surface of B runs over that of A beside their motion, world axes
     // Of the resistances, world axes, N m; carried on like the forces of the points.
     Axial<Dim> turning_torque{};
+    // The most that it pushes, N, evenly on its points. What is bounded gives way: no impact and no sweep
+    // keeps its bodies apart, only the passes do. Asked for in each tick, so it is no part of the state.
+    float most_force = kNoBound;
+    static constexpr float kNoBound = std::numeric_limits<float>::infinity();
+    bool is_bounded() const { return most_force < kNoBound; }
     float thickness = 0; // of the thinner shape
     // The relative pose of its bodies when it was found, the one that reaches less far in the other's
     // frame: while they hardly move against each other it need not be found anew.

@@ -43,6 +43,7 @@ void set_surface(flow::Manifold<Dim>& out, const flow::Collider<Dim>& a, const f
     out.tangential_restitution = surface.tangential_restitution;
     out.rolling = surface.rolling_resistance;
     out.spinning = surface.spinning_resistance;
+    out.most_force = flow::Manifold<Dim>::kNoBound;
     if (a.spec->surface_velocity == Vec<Dim>{} && b.spec->surface_velocity == Vec<Dim>{}) out.slip = {};
     else
         out.slip = rotate(pose_b.rotation, rotate(b.spec->placement.rotation, b.spec->surface_velocity)) -

@@ -135,6 +135,7 @@ private:
                    const flow::CentrePose<Dim>& pose_b) const;
     bool turns(const flow::Bodies<Dim>& bodies, std::uint32_t body) const;
     void fill_impulses(const Lane& hot, const flow::Manifold<Dim>& m, const Vec<Dim>& normal) const;
+    void fill_bound(const Lane& hot, const Lane& cold, const flow::Manifold<Dim>& m) const;
     Vec<Dim> drag(const Lane& hot, const std::array<Vec<Dim>, Dim - 1>& across, int point) const;
     template<typename Each> void for_each_part(const Each& each);
     void end(flow::Manifold<Dim>& manifold, const Part& part, std::uint32_t slot) const;

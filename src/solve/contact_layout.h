@@ -56,9 +56,10 @@ template<int Dim> struct Layout {
         kSlip + Dim; // and with what the turning of what nothing can push adds in the substep
     static constexpr int kTurns = kSlipNow + Dim; // an int: which body does, if one does so
     static constexpr int kTurnsA = 1, kTurnsB = 2;
-    static constexpr int kTurning = kTurns + 1; // impulse
+    static constexpr int kTurning = kTurns + 1;            // impulse
+    static constexpr int kMostImpulse = kTurning + kAxial; // of a point in a substep, along the normal
     // Of bodies with locks, inverse masses along the world's axes.
-    static constexpr int kLockedMassA = kTurning + kAxial, kLockedMassB = kLockedMassA + Dim;
+    static constexpr int kLockedMassA = kMostImpulse + 1, kLockedMassB = kLockedMassA + Dim;
     static constexpr int kSpread = kLockedMassB + Dim;
     // 1 where normal, levers and masses were found while both bodies stood as they began the tick, else 0.
     static constexpr int kStands = kSpread + 1;

@@ -30,6 +30,7 @@ template<int Dim> constexpr Slot<Dim> empty_slot() {
         out.hot[static_cast<std::size_t>(L::point(i)) + L::kGap] = L::kNoPoint;
         out.cold[static_cast<std::size_t>(L::cold_point(i)) + L::kGapAtStart] = L::kNoPoint;
     }
+    out.cold[L::kMostImpulse] = L::kNoPoint;
     return out;
 }
 template<int Dim> constexpr Slot<Dim> kEmptySlot = empty_slot<Dim>();
@@ -106,13 +107,14 @@ void ContactGroups<Dim>::fill_slot(Part& part, std::uint32_t slot, const Input& 
     hot[L::kSoftness] = k < in.softness.size() ? in.softness[k] : tuning_.softness;
     hot[L::kMostPush] = tuning_.most_thicknesses_a_second * m.thickness;
 
-    const bool is_rare = m.rolling > 0 || m.spinning > 0;
+    const bool is_rare = m.rolling > 0 || m.spinning > 0 || m.is_bounded();
     const int turning = turns(bodies, m.body_a) ? L::kTurnsA : turns(bodies, m.body_b) ? L::kTurnsB : 0;
     hot[L::kExact] = m.exact, hot[L::kUnconverged] = m.unconverged;
     has_unconverged_ = has_unconverged_ || m.unconverged;
     fill_cold(cold, m, pose_a, pose_b);
     cold.set_int(L::kTurns, turning);
     fill_impulses(hot, m, cold.template vector<Dim>(L::kNormalAtStart));
+    if (m.is_bounded()) fill_bound(hot, cold, m);
 
     const auto lanes = static_cast<std::uint32_t>(part.lanes());
     const Lane of_group{part.hot_at(slot / lanes * lanes), part.lanes()};
@@ -200,6 +202,15 @@ void ContactGroups<Dim>::fill_impulses(const Lane& hot, const flow::Manifold<Dim
 }
 
 template<int Dim>
+void ContactGroups<Dim>::fill_bound(const Lane& hot, const Lane& cold, const flow::Manifold<Dim>& m) const {
+    using L = Layout<Dim>;
+    const float most = m.most_force * seconds_ / static_cast<float>(std::max(static_cast<int>(m.count), 1));
+    cold[L::kMostImpulse] = most;
+    for (int i = 0; i < m.count; i++)
+        hot[L::point(i) + L::kPush] = std::min(hot[L::point(i) + L::kPush], most);
+}
+
+template<int Dim>
 void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& m,
                                    const flow::CentrePose<Dim>& pose_a,
                                    const flow::CentrePose<Dim>& pose_b) const {
@@ -240,6 +251,8 @@ void ContactGroups<Dim>::fill_cold(const Lane& cold, const flow::Manifold<Dim>& 
     template bool ContactGroups<Dim>::turns(const flow::Bodies<Dim>&, std::uint32_t) const;                  \
     template void ContactGroups<Dim>::fill_impulses(const Lane&, const flow::Manifold<Dim>&,                 \
                                                     const Vec<Dim>&) const;                                  \
+    template void ContactGroups<Dim>::fill_bound(const Lane&, const Lane&, const flow::Manifold<Dim>&)       \
+        const;                                                                                               \
     template void ContactGroups<Dim>::fill_cold(const Lane&, const flow::Manifold<Dim>&,                     \
                                                 const flow::CentrePose<Dim>&, const flow::CentrePose<Dim>&)  \
         const;                                                                                               \

@@ -169,6 +169,24 @@ ASTASIS_LANES Across<3, T> push(const Group<D, T>& g, Pair<D, T>& pair, const Pu
     return {changed, load};
 }
 
+// Takes back what points push beyond their bound.
+template<int D, typename T, int Points>
+ASTASIS_LANES void hold_back(const Group<D, T>& g, Pair<D, T>& pair, const Pushes<D, T, Points>& pushes) {
+    using L = Layout<D>;
+    const T zero(0.0f), most = g.cold.number(L::kMostImpulse);
+    T all = zero;
+    ASTASIS_UNROLL
+    for (int i = 0; i < Points; i++) {
+        const T push = g.number(L::point(i) + L::kPush), over = larger(push - most, zero);
+        pair.wa = pair.wa + pushes.turn_a[i] * over;
+        pair.wb = pair.wb - pushes.turn_b[i] * over;
+        // Not the difference, which rounding may leave above: lanes that are done stay as they are.
+        g.set(L::point(i) + L::kPush, smaller(push, most));
+        all = all - over;
+    }
+    pair.push(all);
+}
+
 // Friction at the points of one manifold: as pushes.
 template<int D, typename T, int Points> struct Drags;
 template<typename T, int Points> struct Drags<2, T, Points> {
@@ -263,6 +281,7 @@ void solve_group(const Group<D, T>& g, const BodyRows& rows, const InPass<T>& pa
     const int iterations = g.has_exact() ? pass.iterations : pass.plain_iterations;
     for (int iteration = 0; iteration < iterations; iteration++) {
         const auto [changed, load] = push(g, pair, pushes, done);
+        if (has_rare) hold_back(g, pair, pushes);
         drag(g, pair, drags, done);
         if (has_rare) resist(g.cold, pair, axes, load, done);
         done = either(done, either(changed <= pass.converged * load, has_one));

@@ -46,7 +46,7 @@ template<int Dim> Meeting meeting(const Closing& c, float seconds, const flow::M
 // The speed at which a point that meets leaves if passes make it bounce: where it is at the start of the
 // substep, so that no energy comes from the gap that is left. 0 if restitution does not tell it from resting.
 template<int Dim> float bounce_speed(const Closing& c, const flow::Manifold<Dim>& m) {
-    const float bounce = m.restitution * (c.speed - c.gained);
+    const float bounce = m.is_bounded() ? 0 : m.restitution * (c.speed - c.gained);
     return bounce > c.gained && bounce > 0 ? bounce : 0;
 }
 

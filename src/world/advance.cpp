@@ -83,7 +83,7 @@ void Advance<Dim>::treat(const solve::Tuning& tuning, const flow::Bodies<Dim>& b
         const flow::Edge& e = edges_[k];
         const Treatment& t =
             islands_.treatment_of(bodies.mass[e.body_a].inverse_mass > 0 ? e.body_a : e.body_b);
-        m.exact = t.exact, m.unconverged = t.unconverged, m.passed_by = false;
+        m.exact = t.exact && !m.is_bounded(), m.unconverged = t.unconverged, m.passed_by = false;
         const float softness = t.firm ? std::min(tuning.softness, islands::kFirmSoftness) : tuning.softness;
         softness_[k] = softness_of(compliance_of(softness) * less_at(t.level));
     }

@@ -100,7 +100,7 @@ template<int Dim> std::uint32_t Advance<Dim>::add_manifold(Run& run, const flow:
 
 // A manifold that is found within the tick is treated as the islands of its bodies are.
 template<int Dim> void Advance<Dim>::treat_alike(const Run& run, flow::Manifold<Dim>& m) const {
-    m.exact = true;
+    m.exact = !m.is_bounded();
     for (const std::uint32_t i : {m.body_a, m.body_b}) {
         if (!(run.bodies.mass[i].inverse_mass > 0)) continue;
         const islands::Treatment& t = islands_.treatment_of(i);

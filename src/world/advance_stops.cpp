@@ -123,7 +123,7 @@ double Advance<Dim>::first_pressed(const Run& run, std::uint32_t body, const swe
     double first = left;
     lists_.for_each(body, [&](std::uint32_t k) {
         const flow::Manifold<Dim>& m = run.manifolds[k];
-        if (m.passed_by) return;
+        if (m.passed_by || m.is_bounded()) return;
         const bool is_a = m.body_a == body;
         sweep::Leg<Dim> theirs = leg(run, is_a ? m.body_b : m.body_a);
         theirs.from = theirs.at(from);
@@ -153,12 +153,15 @@ double Advance<Dim>::first_in_way(Run& run, std::uint32_t body, const sweep::Leg
         for (const std::uint32_t other : near_) {
             const auto& d = run.around.colliders[other];
             // Convex shapes are kept apart by what manifolds they have; surfaces may have more to meet.
-            bool kept = false;
+            bool kept = false, bounded = false;
             lists_.for_each(body, [&](std::uint32_t k) {
                 const auto& m = run.manifolds[k];
-                kept = kept || (!m.passed_by && ((m.key_a == c.key && m.key_b == d.key) ||
-                                                 (m.key_b == c.key && m.key_a == d.key)));
+                const bool is_pair =
+                    (m.key_a == c.key && m.key_b == d.key) || (m.key_b == c.key && m.key_a == d.key);
+                kept = kept || (is_pair && !m.passed_by);
+                bounded = bounded || (is_pair && m.is_bounded());
             });
+            if (bounded) continue;
             if (kept && !shape::is_surface(d.spec->geometry)) continue;
             sweep::Leg<Dim> theirs = leg(run, d.body);
             theirs.from = theirs.at(from);

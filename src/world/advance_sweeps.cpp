@@ -77,6 +77,7 @@ template<int Dim> void Advance<Dim>::sweep(Run& run, std::uint32_t body, std::op
 }
 
 template<int Dim> void Advance<Dim>::sweep_pair(Run& run, std::uint32_t k, std::optional<double> hit_at) {
+    if (run.manifolds[k].is_bounded()) return;
     const double from = hit_at.value_or(0);
     struct {
         std::uint32_t body_a, body_b;

@@ -50,6 +50,7 @@ template<int Dim> bool World<Dim>::State::ask_contact(flow::Manifold<Dim>& m, co
     if (asked.restitution >= 0 && asked.restitution <= 1) m.restitution = asked.restitution;
     if (const Vec<Dim> slip = asked.surface_velocity * -1.0f; std::isfinite(length_squared(slip)))
         m.slip = slip;
+    if (asked.most_push >= 0) m.most_force = asked.most_push;
     return asked.keep;
 }
 

@@ -179,6 +179,58 @@ TYPED_TEST(HooksTest, EditsWithinATickAreRefused) {
     EXPECT_GT(asked, edits.size());
 }
 
+// A door that pushes no harder than it may: what is in its way gives it no more than that.
+TYPED_TEST(HooksTest, APushHasABound) {
+    constexpr int D = TypeParam::value;
+    for (const float most : {30.0f, 0.0f}) {
+        World<D> world(test::weightless<D>());
+        const BodyId door =
+            world.add({.motion = Motion::Kinematic, .velocity = {1, 0}, .shapes = {{test::cube<D>(1)}}});
+        const BodyId crate =
+            world.add({.pose = {{0.9, 0.1}},
+                       .shapes = {{test::cube<D>(0.6f)}},
+                       .mass = mass_of(std::vector<ShapeSpec<D>>{{test::cube<D>(0.6f)}}, 20.0f)});
+        world.set_contact_hook([&](ContactAsked<D>& c) { c.most_push = most, c.friction = 0; });
+        float before = 0;
+        for (int tick = 0; tick < 20; tick++) {
+            world.step();
+            const float v = world.velocity(crate).x;
+            // It gains no more than the bound gives in a tick, and all of that once both its corners touch.
+            ASSERT_LE(v - before, most / 20 / 60 * 1.0001f);
+            if (tick > 8) {
+                ASSERT_GE(v - before, most / 20 / 60 * 0.999f);
+            }
+            before = v;
+        }
+        EXPECT_GT(world.pose(door).position.x + 0.5, world.pose(crate).position.x - 0.3 + 0.05);
+        float force = 0;
+        for (const auto& c : world.contacts()) force += length(c.impulse) * 60;
+        EXPECT_NEAR(force, most, 1e-3f * most);
+    }
+}
+
+// What is heavier than a floor bears sinks through it as the rest of its weight says; what is lighter rests.
+TYPED_TEST(HooksTest, AFloorBearsUpToItsBound) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    const std::vector<ShapeSpec<D>> box{{test::cube<D>(0.4f)}};
+    const BodyId light = world.add({.pose = {{-2, 0.2}}, .shapes = box, .mass = mass_of(box, 4.0f)});
+    const BodyId heavy = world.add({.pose = {{2, 0.2}}, .shapes = box, .mass = mass_of(box, 10.0f)});
+    const BodyId fast =
+        world.add({.pose = {{6, 8}}, .velocity = {0, -100}, .shapes = box, .mass = mass_of(box, 10.0f)});
+    world.set_contact_hook([&](ContactAsked<D>& c) { c.most_push = 50, c.restitution = 1; });
+    for (int tick = 0; tick < 30; tick++) world.step();
+    EXPECT_NEAR(world.pose(light).position.y, 0.2, 2e-3);
+    const double left = 9.81 - 5; // m/s2
+    EXPECT_NEAR(world.velocity(heavy).y, -left * 0.5, 0.02 * left);
+    EXPECT_NEAR(world.pose(heavy).position.y, 0.2 - 0.5 * left * 0.25, 0.03);
+    EXPECT_LT(world.velocity(fast).y, -99);
+    EXPECT_LT(world.pose(fast).position.y, -40);
+    test::step(world, 60);
+    EXPECT_TRUE(world.is_asleep(light));
+}
+
 // An exception or a foolish answer of a hook leaves the tick whole.
 TYPED_TEST(HooksTest, WhatAHookThrowsComesAfterTheTick) {
     constexpr int D = TypeParam::value;
@@ -199,6 +251,7 @@ TYPED_TEST(HooksTest, WhatAHookThrowsComesAfterTheTick) {
     world.set_contact_hook([](ContactAsked<D>& c) {
         c.friction = std::numeric_limits<float>::quiet_NaN(), c.restitution = 7;
         c.surface_velocity.x = std::numeric_limits<float>::infinity();
+        c.most_push = -3;
     });
     test::step(world, 5), test::step(quiet, 5);
     EXPECT_EQ(world.pose(world.bodies()[1]), quiet.pose(quiet.bodies()[1]));

@@ -276,6 +276,7 @@ public:
             c.friction = static_cast<float>(kind % 3) * 0.4f,
             c.restitution = static_cast<float>(kind % 5) * 0.2f;
             c.surface_velocity.x = static_cast<float>(kind % 2);
+            if (kind % 7 == 0) c.most_push = static_cast<float>(kind % 4) * 50;
         });
         world_.set_substep_hook([this](Substep<D>& s) { in_substep(s); });
         world_.add_field({.kind = OwnField<D>{[](const SeenBody<D>& b) {
@@ -367,7 +368,8 @@ private:
         const BodyId other = any();
         if (other == id || (world_.motion(id) != Motion::Dynamic && world_.motion(other) != Motion::Dynamic))
             return;
-        if (length(world_.pose(id).position - world_.pose(other).position) < 1e-3) return;
+        const float apart = length(world_.pose(id).position - world_.pose(other).position);
+        if (!(apart > 1e-3f && apart < 10)) return;
         world_.add_joint(Rod<D>{.joins = {.a = id, .b = other}});
     }
 
