@@ -209,11 +209,12 @@ void find_faults() {
     const BodyId swept = world.add({.velocity = {400, 0}, .shapes = {{Circle{0.02f}}}});
     const BodyId not_swept = world.add(
         {.pose = {{0, 0.2}}, .velocity = {400, 0}, .shapes = {{Circle{0.02f}}}, .sweep = Sweep::None});
+    world.collect_events({.strikes = true});
     world.step();
     std::printf("swept: %.2f m, not swept: %.2f m\n", world.pose(swept).position.x,
                 world.pose(not_swept).position.x);
-    for (const SweptImpact<2>& i : world.swept_impacts())
-        std::printf("impact after %.2f ms of the tick, at x = %.3f m\n", 1e3 * i.time, i.position.x);
+    for (const Strike<2>& s : world.events().strikes)
+        std::printf("impact after %.2f ms of the tick, at x = %.3f m\n", 1e3 * s.time, s.position.x);
     for (const BodyId id : world.unswept())
         std::printf("body %u came farther than its width without being looked at\n", id.index);
     // end

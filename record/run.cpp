@@ -43,7 +43,6 @@ public:
         const double own = energy.total() - (work.surfaces + work.thrusts);
         if (own > out_.energy_most) out_.energy_most = own, out_.energy_most_time = world.time();
         out_.end = energy;
-        out_.swept_impacts += world.swept_impacts().size();
         watch_joints();
         watch_sensors();
         watch_deeds();

@@ -47,7 +47,6 @@ struct Summary {
     Penetration penetration_end;
     Work work;
     SleepCount asleep;
-    std::size_t swept_impacts = 0;                // of bodies that came far within a tick
     std::size_t awake = 0;                        // dynamic bodies at the end
     double all_asleep_time = 0;                   // since when, if awake is 0
     double energy_most = 0, energy_most_time = 0; // largest total

@@ -90,8 +90,6 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     line("fastest at end", s.fastest_who.empty()
                                ? "nothing moves"
                                : fmt::format("{:.3g} m/s, {}", s.fastest_end, s.fastest_who));
-    if (s.swept_impacts > 0)
-        line("swept impacts", fmt::format("{} of bodies that came far within a tick", s.swept_impacts));
     if (s.asleep.bodies > 0)
         line("asleep at end",
              fmt::format("{} {} in {} {}, {} awake{}", s.asleep.bodies,

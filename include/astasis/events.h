@@ -28,7 +28,9 @@ struct ShapePair {
     friend constexpr bool operator==(const ShapePair&, const ShapePair&) = default;
 };
 
-// Two shapes that met with a speed. A pair has one for each time at which it meets within the tick.
+// Two shapes that met with a speed, however the tick resolved that: at its time of impact, on a swept path,
+// or in passes, as in crowds that the tick's budget does not cover. A pair has one for each time at which it
+// meets within the tick.
 template<int Dim> struct Strike {
     BodyId body_a, body_b;
     std::uint32_t shape_a = 0, shape_b = 0;
@@ -36,7 +38,7 @@ template<int Dim> struct Strike {
     Point<Dim> position{}; // the middle of where they met
     Vec<Dim> normal{};     // unit, from a to b
     float speed = 0;       // m/s: of the approach along the normal, where it was fastest
-    Vec<Dim> impulse{};    // N s: of a on b
+    Vec<Dim> impulse{};    // N s: of a on b, within the tick
 };
 
 // A shape that entered a sensor, or left it.

@@ -45,17 +45,10 @@ struct WorkOfTick {
     WorkBought exactness; // of whole islands: smaller substeps, further passes and iterations
 };
 
-// Where a body that moved far in a substep of the last tick met another and was turned back.
-template<int Dim> struct SweptImpact {
-    BodyId body, other;
-    std::uint32_t shape = 0, other_shape = 0;
-    double time = 0;       // s, since the start of the tick
-    Point<Dim> position{}; // where they touched
-    // Where their centres of mass then were: a body's way leads from one to the next.
-    Point<Dim> centre{}, other_centre{};
-    bool other_swept = false; // as the body was: see Sweep
-    Vec<Dim> normal{};        // unit, from the body to the other
-    Vec<Dim> impulse{};       // what the body was given, N s
+// A place on the way of a body's centre of mass within the last tick.
+template<int Dim> struct WayPoint {
+    double time = 0; // s, since the start of the tick
+    Point<Dim> centre{};
 };
 
 // How much sleeps.

@@ -197,9 +197,10 @@ public:
     // What a body's way is looked at for: see Sweep.
     Sweep sweep(BodyId id) const;
     void set_sweep(BodyId id, Sweep sweep);
-    // The impacts of swept bodies in the last tick, in the order of time; at most 8 of a body in a substep,
-    // whose contacts then stop it. Valid until the next step.
-    std::span<const SweptImpact<Dim>> swept_impacts() const noexcept;
+    // The way of a body's centre of mass within the last tick: where it set out, where what it met turned it
+    // back if it was swept, and where it is. At most 8 turns in a substep, then contacts stop it. What it
+    // met, how fast and where, is told by strikes. O(turns of all). Errors: stale id.
+    std::vector<WayPoint<Dim>> way_of(BodyId id) const;
     // Where a body was within the last tick, at a share of it from 0, previous_pose(), to 1, pose(): its
     // centre of mass goes straight, or from impact to impact where it was swept, and it turns evenly, the
     // shorter way. O(impacts). Errors: stale id; share outside 0 to 1.

@@ -127,11 +127,13 @@ void ContactGroups<Dim>::add_found(const Part& part, std::uint32_t first, int co
 
 template<int Dim>
 void ContactGroups<Dim>::classify(std::span<const flow::Manifold<Dim>> manifolds,
-                                  std::span<const Found> found, std::vector<ImpactCandidate>* candidates) {
+                                  std::span<const Found> found, std::vector<ImpactCandidate>* candidates,
+                                  std::vector<Found>* to_passes) {
     using L = Layout<Dim>;
     for (const Found& f : found) {
         const auto& m = manifolds[f.manifold];
         const Meeting met = meeting(f.closing, seconds_, m);
+        if (to_passes != nullptr && met == Meeting::Within && !m.exact) to_passes->push_back(f);
         const auto [number, slot] = place_of_[f.manifold];
         Part& part = parts_[number];
         const Lane hot{part.hot_at(slot), part.lanes()};

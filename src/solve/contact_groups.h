@@ -70,8 +70,9 @@ public:
     void refresh_some(const BodyRows& rows, std::span<const std::uint32_t> which, std::vector<Found>& found);
     // Of the points found: those that meet within the substep go to `candidates`, or bounce in the passes
     // where exactness is not asked for; those that meet later have room to come as far as they will.
+    // Those that passes serve go to `to_passes` too, if it is asked for.
     void classify(std::span<const flow::Manifold<Dim>> manifolds, std::span<const Found> found,
-                  std::vector<ImpactCandidate>* candidates);
+                  std::vector<ImpactCandidate>* candidates, std::vector<Found>* to_passes);
     // The impulses of manifold `k` so far go to the manifold, before it is found anew.
     void hand_over(flow::Manifold<Dim>& manifold, std::uint32_t k) const;
     // Takes over manifold `k` of input.manifolds, which has been found anew, or is new and the last of them;

@@ -33,7 +33,7 @@ template<int Dim> void Advance<Dim>::reserve(const flow::Bodies<Dim>& bodies, st
     base::make_room(kinematic_, bodies.moving);
     for (auto* v : {&lively_, &updated_, &swept_hits_, &passed_, &its_manifolds_, &pair_, &near_, &swept_})
         base::make_room(*v, manifolds + bodies.moving);
-    for (auto* v : {&found_, &found_again_})
+    for (auto* v : {&found_, &found_again_, &to_passes_})
         base::make_room(*v, flow::kMostPoints<Dim> * (manifolds + 2 * bodies.moving));
     for (auto* v : {&before_, &after_}) base::make_room(*v, kFew);
     base::make_room(stops_, bodies.moving), base::make_room(ending_, bodies.moving);
@@ -265,6 +265,7 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
     integrator_.begin(run.bodies, bodies_, run.settings.gravity, run.seconds, run.settings.accelerations);
     contacts_.begin(run.input, tuning, static_cast<float>(run.seconds));
     begin_contacts(run);
+    pass_hits_.clear();
     const auto t = static_cast<std::size_t>(level);
     const bool has_joints = !joints_by_[t].empty();
     solve::JointSolver<Dim>& joints = joints_[t];
@@ -281,11 +282,12 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
         if (has_joints) joints.begin(integrator_);
         contacts_.refresh(integrator_.rows(), found_);
         update_contacts(run);
-        candidates_.clear();
-        contacts_.classify(run.manifolds, found_, &candidates_);
+        candidates_.clear(), to_passes_.clear();
+        contacts_.classify(run.manifolds, found_, &candidates_, to_passes(run));
         for (const std::uint32_t k : swept_hits_) candidates_.push_back({k, 0});
         resolved_ = !candidates_.empty() || !ending_.empty();
         if (resolved_) resolve_impacts(run);
+        if (!to_passes_.empty()) note_pass_hits(run);
         const solve::BodyRows rows = integrator_.rows();
         contacts_.warm_start(rows);
         contacts_.solve(rows, solve::Pass::Correcting);
@@ -306,6 +308,7 @@ template<int Dim> void Advance<Dim>::run(Run run, int level) {
                 if (has_joints) joints.settle(integrator_, false);
             }
         if (has_joints) joints.end();
+        if (!pass_hits_.empty()) tell_pass_hits(run);
     }
     if (has_joints) joints.end_tick(*run.around.joints, substeps), motor_work_ += joints.motor_work();
     if (has_fields) field_work_ += fields_.work();
@@ -353,8 +356,14 @@ template<int Dim> void Advance<Dim>::resolve_impacts(Run& run) {
         lists_.for_each(i, [&](std::uint32_t k) { hit_manifolds_.push_back(k); });
     }
     end_swept_hits(run);
+    if (!to_passes_.empty()) { // they come on otherwise now
+        std::sort(hit_manifolds_.begin(), hit_manifolds_.end());
+        std::erase_if(to_passes_, [&](const auto& f) {
+            return std::binary_search(hit_manifolds_.begin(), hit_manifolds_.end(), f.manifold);
+        });
+    }
     contacts_.refresh_some(integrator_.rows(), hit_manifolds_, found_);
-    contacts_.classify(run.manifolds, found_, nullptr);
+    contacts_.classify(run.manifolds, found_, nullptr, to_passes(run));
 }
 
 template class Advance<2>;

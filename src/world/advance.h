@@ -287,7 +287,12 @@ private:
     void block_unmet(Run& run);
     void end_swept_hits(Run& run);
     void list_swept_meetings(const Run& run);
-    void add_strike(const SweptMeeting<Dim>& meeting);
+    std::size_t add_strike(const SweptMeeting<Dim>& meeting); // returns its place in the list
+    std::vector<solve::Found>* to_passes(const Run& run) {
+        return run.settings.least_strike < kUnlimited ? &to_passes_ : nullptr;
+    }
+    void note_pass_hits(const Run& run);
+    void tell_pass_hits(const Run& run);
 
     simd::InstructionSet set_;
     std::vector<flow::Edge> edges_; // of the manifolds at the start of the tick
@@ -358,6 +363,15 @@ private:
     std::vector<Stop> stops_;
     std::vector<SweptMeeting<Dim>> swept_meetings_, strikes_;
     base::MergeRoom<SweptMeeting<Dim>> meetings_room_;
+    // Points that passes stop in the present substep or began to stop in the last one, if strikes are wanted.
+    static constexpr std::size_t kNotTold = ~std::size_t{0};
+    struct PassHit {
+        std::uint32_t manifold, point;
+        std::size_t strike; // its place in the list
+        SweptMeeting<Dim> meeting;
+    };
+    std::vector<solve::Found> to_passes_;
+    std::vector<PassHit> pass_hits_;
     base::MergeRoom<flow::Manifold<Dim>> merge_room_;
     bool resolving_ = false, resolved_ = false; // impacts of this substep
     bool any_passed_ = false;

@@ -1,6 +1,7 @@
 // Continuous collision within a substep: swept bodies are led to what they touch first on their paths.
 #include "world/advance.h"
 
+#include "base/room.h"
 #include "broad/box.h"
 #include "math/numbers.h"
 
@@ -288,7 +289,7 @@ template<int Dim> void Advance<Dim>::list_swept_meetings(const Run& run) {
 }
 
 // Points of one pair that meet at one time are one strike.
-template<int Dim> void Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting) {
+template<int Dim> std::size_t Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting) {
     const auto same = [&](const SweptMeeting<Dim>& s) {
         return s.time == meeting.time && s.body_a == meeting.body_a && s.body_b == meeting.body_b &&
                s.shape_a == meeting.shape_a && s.shape_b == meeting.shape_b;
@@ -298,7 +299,7 @@ template<int Dim> void Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting
         --found;
     if (found == strikes_.begin() || !same(*std::prev(found))) {
         strikes_.push_back(meeting);
-        return;
+        return strikes_.size() - 1;
     }
     --found;
     const float own = length(meeting.impulse), all = length(found->impulse) + own;
@@ -306,6 +307,59 @@ template<int Dim> void Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting
     found->position = found->position + (meeting.position - found->position) * share;
     found->impulse += meeting.impulse;
     found->speed = std::max(found->speed, meeting.speed);
+    return static_cast<std::size_t>(found - strikes_.begin());
+}
+
+// Points that come on fast where passes are to stop them, while their bodies have their ways still.
+template<int Dim> void Advance<Dim>::note_pass_hits(const Run& run) {
+    base::make_room(pass_hits_, 2 * run.manifolds.size());
+    const auto place = [](const solve::Found& f) { return std::pair{f.manifold, f.point}; };
+    std::sort(to_passes_.begin(), to_passes_.end(),
+              [&](const auto& p, const auto& q) { return place(p) < place(q); });
+    for (std::size_t n = 0; n < to_passes_.size(); n++) {
+        const solve::Found& f = to_passes_[n];
+        if (n > 0 && place(f) == place(to_passes_[n - 1])) continue;
+        const auto& [gap, speed, gained] = f.closing;
+        const double share =
+            std::clamp(gap > 0 ? double{gap} / (double{speed} * run.seconds) : 0.0, 0.0, 1.0);
+        const float meets = speed - gained * static_cast<float>(1 - share);
+        if (!(meets >= run.settings.least_strike)) continue;
+        const auto& m = run.manifolds[f.manifold];
+        const double after = share * run.seconds;
+        const auto at_a = leg(run, m.body_a).at(after), at_b = leg(run, m.body_b).at(after);
+        const auto now = flow::evaluate(m, m.points[f.point], at_a, at_b);
+        const bool is_same = !pass_hits_.empty() && pass_hits_.back().manifold == f.manifold &&
+                             pass_hits_.back().strike == kNotTold;
+        SweptMeeting<Dim> meeting;
+        meeting.time = is_same ? pass_hits_.back().meeting.time : run.time() + after;
+        meeting.body_a = m.body_a, meeting.body_b = m.body_b;
+        meeting.shape_a = m.shape_a, meeting.shape_b = m.shape_b;
+        meeting.normal = now.normal, meeting.position = at_a.centre + now.arm_a, meeting.speed = meets;
+        pass_hits_.push_back({f.manifold, f.point, kNotTold, meeting});
+    }
+}
+
+// After the passes: what these points gave. Passes let them come as far as they touch, and stop them in the
+// next substep: what they give in that is a part of the impact.
+template<int Dim> void Advance<Dim>::tell_pass_hits(const Run& run) {
+    std::size_t kept = 0;
+    for (PassHit& hit : pass_hits_) {
+        flow::Manifold<Dim>& m = run.manifolds[hit.manifold];
+        contacts_.give_forces(m, hit.manifold);
+        const auto& p = m.points[hit.point];
+        const Vec<Dim> impulse =
+            hit.point < m.count
+                ? (hit.meeting.normal * p.normal_force + p.friction_force) * static_cast<float>(run.seconds)
+                : Vec<Dim>{};
+        if (hit.strike != kNotTold) {
+            strikes_[hit.strike].impulse += impulse;
+            continue;
+        }
+        hit.meeting.impulse = impulse;
+        hit.strike = add_strike(hit.meeting);
+        pass_hits_[kept++] = hit;
+    }
+    pass_hits_.resize(kept);
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
@@ -325,7 +379,9 @@ template<int Dim> void Advance<Dim>::add_strike(const SweptMeeting<Dim>& meeting
     template bool Advance<Dim>::closes(const flow::Manifold<Dim>&, const narrow::PairAt<Dim>&,               \
                                        const flow::Velocity<Dim>&, const flow::Velocity<Dim>&, double);      \
     template void Advance<Dim>::end_swept_hits(Run&);                                                        \
-    template void Advance<Dim>::add_strike(const SweptMeeting<Dim>&);                                        \
+    template void Advance<Dim>::note_pass_hits(const Run&);                                                  \
+    template void Advance<Dim>::tell_pass_hits(const Run&);                                                  \
+    template std::size_t Advance<Dim>::add_strike(const SweptMeeting<Dim>&);                                 \
     template void Advance<Dim>::list_swept_meetings(const Run&);
 ASTASIS_INSTANTIATE(2)
 ASTASIS_INSTANTIATE(3)

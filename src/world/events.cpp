@@ -52,10 +52,12 @@ template<int Dim> void World<Dim>::State::tell_touches() {
 }
 
 template<int Dim> void World<Dim>::State::tell_strikes() {
-    for (const SweptMeeting<Dim>& m : advance.strikes())
+    for (const SweptMeeting<Dim>& m : advance.strikes()) {
+        if (m.impulse == Vec<Dim>{}) continue; // something else stopped it
         told.strikes.push_back({slots.ids()[m.body_a], slots.ids()[m.body_b],
                                 rows[m.body_a].numbers[m.shape_a], rows[m.body_b].numbers[m.shape_b], m.time,
                                 m.position, m.normal, m.speed, m.impulse});
+    }
 }
 
 // Bodies that the tick has moved, and those put elsewhere before it, by their places.

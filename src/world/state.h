@@ -87,7 +87,11 @@ template<int Dim> struct World<Dim>::State {
     // Of kinematic bodies within the tick, by place; empty if there are none.
     base::Scratch<std::vector<flow::Velocity<Dim>>> accelerations;
     base::Scratch<sleep::Rest<Dim>> rest;
-    base::Scratch<std::vector<SweptImpact<Dim>>> swept_impacts; // of the last tick, in the order of time
+    struct Turn { // on the way of a swept body
+        BodyId body;
+        WayPoint<Dim> at;
+    };
+    base::Scratch<std::vector<Turn>> turns; // of the last tick, in the order of time
 
     // Events: events.cpp, sensors.cpp.
     struct Touching {
@@ -307,7 +311,7 @@ template<int Dim> struct World<Dim>::State {
 
     void step(); // step.cpp
     void advance_bodies();
-    void list_swept_impacts(); // way.cpp
+    void list_turns(); // way.cpp
     void stop_nonfinite();
 };
 

@@ -58,7 +58,7 @@ template<int Dim> void World<Dim>::State::step() {
     snap_to_targets();
     break_joints();
     update_bounds();
-    list_swept_impacts();
+    list_turns();
     tell_events();
     fall_asleep();
     tell_edits();

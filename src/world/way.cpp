@@ -8,26 +8,23 @@ namespace astasis {
 template<int Dim> const Pose<Dim> World<Dim>::previous_pose(BodyId id) const {
     return state_->rows[state_->place(id)].previous;
 }
-template<int Dim> std::span<const SweptImpact<Dim>> World<Dim>::swept_impacts() const noexcept {
-    return state_->swept_impacts;
-}
-
 // With ids, before bodies fall asleep and change places.
-template<int Dim> void World<Dim>::State::list_swept_impacts() {
-    swept_impacts.clear();
+template<int Dim> void World<Dim>::State::list_turns() {
+    turns.clear();
     for (const SweptMeeting<Dim>& m : advance.swept_meetings()) {
-        SweptImpact<Dim>& out = swept_impacts.emplace_back();
-        const bool a_first = m.a_swept;
-        const std::uint32_t body = a_first ? m.body_a : m.body_b, other = a_first ? m.body_b : m.body_a;
-        out.body = slots.ids()[body], out.other = slots.ids()[other];
-        out.shape = rows[body].numbers[a_first ? m.shape_a : m.shape_b];
-        out.other_shape = rows[other].numbers[a_first ? m.shape_b : m.shape_a];
-        out.time = m.time, out.position = m.position;
-        out.centre = a_first ? m.centre_a : m.centre_b, out.other_centre = a_first ? m.centre_b : m.centre_a;
-        out.other_swept = a_first && m.b_swept;
-        out.normal = a_first ? m.normal : m.normal * -1.0f,
-        out.impulse = a_first ? m.impulse * -1.0f : m.impulse;
+        if (m.a_swept) turns.push_back({slots.ids()[m.body_a], {m.time, m.centre_a}});
+        if (m.b_swept) turns.push_back({slots.ids()[m.body_b], {m.time, m.centre_b}});
     }
+}
+template<int Dim> std::vector<WayPoint<Dim>> World<Dim>::way_of(BodyId id) const {
+    const State& s = *state_;
+    const std::uint32_t i = s.place(id);
+    const bool was_put = s.rows[i].previous == s.pose(i); // or stands
+    std::vector<WayPoint<Dim>> out{{0, to_world(s.rows[i].previous, s.bodies.mass[i].centre)}};
+    for (const auto& turn : s.turns)
+        if (turn.body == id && !was_put) out.push_back(turn.at);
+    out.push_back({s.spec.tick, s.bodies.pose[i].centre});
+    return out;
 }
 template<int Dim> std::vector<BodyId> World<Dim>::unswept() const {
     std::vector<BodyId> out;
@@ -55,10 +52,8 @@ template<int Dim> const Pose<Dim> World<Dim>::pose_within_tick(BodyId id, double
         if (at <= share) begins = at, before = place;
         else if (at < ends) ends = at, after = place;
     };
-    for (const SweptImpact<Dim>& impact : s.swept_impacts) {
-        if (impact.body == id) pass(impact.time / s.spec.tick, impact.centre);
-        if (impact.other == id && impact.other_swept) pass(impact.time / s.spec.tick, impact.other_centre);
-    }
+    for (const auto& turn : s.turns)
+        if (turn.body == id) pass(turn.at.time / s.spec.tick, turn.at.centre);
     const double t = ends > begins ? (share - begins) / (ends - begins) : 0;
     Pose<Dim> out{{}, math::blended(from.rotation, to.rotation, static_cast<float>(share))};
     for (int k = 0; k < Dim; k++) out.position[k] = before[k] + (after[k] - before[k]) * t;
@@ -66,12 +61,12 @@ template<int Dim> const Pose<Dim> World<Dim>::pose_within_tick(BodyId id, double
     return out;
 }
 
-template void World<2>::State::list_swept_impacts();
-template void World<3>::State::list_swept_impacts();
+template void World<2>::State::list_turns();
+template void World<3>::State::list_turns();
 template const Pose<2> World<2>::previous_pose(BodyId) const;
 template const Pose<3> World<3>::previous_pose(BodyId) const;
-template std::span<const SweptImpact<2>> World<2>::swept_impacts() const noexcept;
-template std::span<const SweptImpact<3>> World<3>::swept_impacts() const noexcept;
+template std::vector<WayPoint<2>> World<2>::way_of(BodyId) const;
+template std::vector<WayPoint<3>> World<3>::way_of(BodyId) const;
 template std::vector<BodyId> World<2>::unswept() const;
 template std::vector<BodyId> World<3>::unswept() const;
 template const Pose<2> World<2>::pose_within_tick(BodyId, double) const;

@@ -31,6 +31,12 @@ BodyId add_ball(World<Dim>& world, Point<Dim> at, float radius, float mass = 1, 
 template<int Dim> void step(World<Dim>& world, int ticks) {
     for (int i = 0; i < ticks; i++) world.step();
 }
+// How often swept bodies were turned back in the last tick, of two that are swept both.
+template<int Dim> std::size_t turns(const World<Dim>& world) {
+    std::size_t out = 0;
+    for (const BodyId id : world.bodies()) out += world.way_of(id).size() - 2;
+    return out;
+}
 template<int Dim> WorldSpec<Dim> weightless() { return {.gravity = {}}; }
 
 // A fixed sequence of numbers from low to high.

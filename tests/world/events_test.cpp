@@ -150,7 +150,7 @@ TYPED_TEST(EventsTest, AddUpToWhatIsSo) {
     std::size_t begun = 0, entered = 0, slept = 0;
     Snapshot<D> saved = world.save();
     std::vector<std::byte> bytes;
-    for (int tick = 0; tick < 10000; tick++) {
+    for (int tick = 0; tick < 20 * ASTASIS_DEFAULT_CASES; tick++) {
         editor.edit();
         const bool detour = tick % 97 == 0;
         if (detour) { // another course, then back to here: its events are those of a world that never went
@@ -184,9 +184,10 @@ TYPED_TEST(EventsTest, AddUpToWhatIsSo) {
         });
         if (this->HasFailure()) return;
     }
-    EXPECT_GT(begun, 1000u);
-    EXPECT_GT(entered, 300u);
-    EXPECT_GT(slept, 100u);
+    constexpr std::size_t kCases = ASTASIS_DEFAULT_CASES;
+    EXPECT_GT(begun, 2 * kCases);
+    EXPECT_GT(entered, kCases / 2);
+    EXPECT_GT(slept, kCases / 5);
 }
 
 TYPED_TEST(EventsTest, AreOffAtFirst) {
@@ -209,8 +210,9 @@ TYPED_TEST(EventsTest, AreOffAtFirst) {
 TYPED_TEST(EventsTest, StrikesTellSpeedTimeAndImpulse) {
     constexpr int D = TypeParam::value;
     test::Numbers n(3 + D);
-    for (int k = 0; k < 300; k++) {
+    for (int k = 0; k < 600; k++) {
         World<D> world(test::weightless<D>());
+        world.set_extra_work(k % 2 == 0 ? 1.0f : 0.0f); // without, passes stop it
         world.collect_events({.strikes = true, .least_speed = 0.5f});
         const float e = n.f(0, 1), speed = n.f(0.6, 60), mass = n.f(0.5, 3);
         const double gap = n.in(0.01, 0.9 * double{speed} / 60);
@@ -234,20 +236,51 @@ TYPED_TEST(EventsTest, StrikesTellSpeedTimeAndImpulse) {
 // A crate that lands flat strikes once, not with each corner; what creeps does not strike.
 TYPED_TEST(EventsTest, AFlatLandingIsOneStrike) {
     constexpr int D = TypeParam::value;
-    World<D> world;
-    world.collect_events({.strikes = true, .least_speed = 1});
-    test::add_floor<D>(world);
-    world.add({.pose = {{0, 1.25}}, .shapes = {{test::cube<D>(0.5f)}}});
-    std::size_t strikes = 0;
-    for (int tick = 0; tick < 120; tick++) {
-        world.step();
-        for (const auto& s : world.events().strikes) {
-            EXPECT_NEAR(s.speed, std::sqrt(2 * 9.81), 0.05);
-            EXPECT_NEAR(s.position.x, 0, 1e-2);
-            strikes++;
+    for (const float extra_work : {1.0f, 0.0f}) {
+        World<D> world({.extra_work = extra_work});
+        world.collect_events({.strikes = true, .least_speed = 1});
+        test::add_floor<D>(world);
+        const BodyId crate = world.add({.pose = {{0, 1.25}}, .shapes = {{test::cube<D>(0.5f)}}});
+        std::size_t strikes = 0;
+        for (int tick = 0; tick < 120; tick++) {
+            world.step();
+            for (const auto& s : world.events().strikes) {
+                EXPECT_NEAR(s.speed, std::sqrt(2 * 9.81), 0.05);
+                EXPECT_NEAR(s.position.x, 0, 1e-2);
+                EXPECT_NEAR(s.impulse.y, world.mass(crate).mass * std::sqrt(2 * 9.81), 0.03 * s.impulse.y);
+                strikes++;
+            }
+        }
+        EXPECT_EQ(strikes, 1u) << extra_work;
+    }
+}
+
+// A crowd that is too large for exactness strikes too. Passes are coarser: what rattles within a tick, an
+// edge after the other, is one strike or none there, so that they are fewer.
+TYPED_TEST(EventsTest, ACrowdStrikesWhateverItsBudget) {
+    constexpr int D = TypeParam::value;
+    std::array<std::size_t, 2> strikes{};
+    std::array<double, 2> impulse{};
+    for (std::size_t k = 0; k < 2; k++) {
+        World<D> world({.extra_work = k == 0 ? 1000.0f : 0.0f});
+        world.collect_events({.strikes = true, .least_speed = 1});
+        test::add_floor<D>(world);
+        test::Numbers n(9);
+        for (int i = 0; i < 60; i++)
+            world.add({.pose = {{-3 + 0.6 * (i % 10), 0.5 + 0.6 * (i / 10)}, n.rotation(Vec<D>{})},
+                       .velocity = n.vec<D>(-4, 4),
+                       .shapes = {{test::cube<D>(0.4f)}}});
+        for (int tick = 0; tick < 60; tick++) {
+            world.step();
+            for (const auto& s : world.events().strikes) {
+                EXPECT_GE(s.speed, 1);
+                strikes[k]++, impulse[k] += static_cast<double>(length(s.impulse));
+            }
         }
     }
-    EXPECT_EQ(strikes, 1u);
+    EXPECT_GT(strikes[0], 100u);
+    EXPECT_NEAR(static_cast<double>(strikes[1]) / static_cast<double>(strikes[0]), 0.75, 0.25);
+    EXPECT_NEAR(impulse[1] / impulse[0], 0.85, 0.25);
 }
 
 TYPED_TEST(EventsTest, NonfiniteBodiesAreToldOnce) {

@@ -165,6 +165,7 @@ TYPED_TEST(PacerTest, WhatTurnsIsDrawnTurningAboutItsCentreOfMass) {
 TYPED_TEST(PacerTest, PosesStayRightAcrossSpawnsTeleportsSweepsAndSleep) {
     constexpr int D = TypeParam::value;
     World<D> world;
+    world.collect_events({.strikes = true, .least_speed = 0});
     test::Numbers numbers(5);
     test::add_floor<D>(world);
     Pacer<D> pacer(world);
@@ -203,11 +204,11 @@ TYPED_TEST(PacerTest, PosesStayRightAcrossSpawnsTeleportsSweepsAndSleep) {
                 fastest[id] =
                     std::max({double(before[id]), double(length(world.velocity(id))),
                               60.0 * length(world.pose(id).position - world.previous_pose(id).position)});
-            for (const auto& impact : world.swept_impacts())
-                for (const BodyId id : {impact.body, impact.other})
-                    if (fastest.contains(id)) fastest[id] += length(impact.impulse) / world.mass(id).mass;
+            for (const auto& strike : world.events().strikes)
+                for (const BodyId id : {strike.body_a, strike.body_b})
+                    if (fastest.contains(id)) fastest[id] += length(strike.impulse) / world.mass(id).mass;
         }
-        swept += world.swept_impacts().size();
+        swept += test::turns(world);
         for (const BodyId id : bodies) {
             const Pose<D> now = pacer.blended_pose(id);
             if (world.is_asleep(id)) {

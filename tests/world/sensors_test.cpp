@@ -19,7 +19,7 @@ TYPED_TEST(SensorsTest, ShotsEnterAndLeaveOnce) {
     constexpr int D = TypeParam::value;
     constexpr double kTick = 1.0 / 60;
     test::Numbers n(7 + D);
-    for (int k = 0; k < 5000; k++) {
+    for (int k = 0; k < 10 * ASTASIS_DEFAULT_CASES; k++) {
         const bool falls = k % 2 == 1; // along gravity, or without
         World<D> world(falls ? WorldSpec<D>{} : test::weightless<D>());
         const double thick = std::pow(10.0, n.in(-3, 0)), speed = std::pow(10.0, n.in(1, 3)),

@@ -49,7 +49,7 @@ template<int D> void shoot_at_wall(float extra_work, float width, bool keeps_ene
         const BodyId body = world.add(spec);
         const double before = world.energy(body).kinetic;
         std::size_t met = 0;
-        for (int tick = 0; tick < 100 && met == 0; tick++) world.step(), met += world.swept_impacts().size();
+        for (int tick = 0; tick < 100 && met == 0; tick++) world.step(), met += test::turns(world);
         test::step(world, 3);
         EXPECT_LT(world.pose(body).position.x, 0)
             << "shot " << shot << ", " << size << " m, " << speed << " m/s";
@@ -134,7 +134,7 @@ template<int D> void shoot_in_rooms(float extra_work) {
                 what += std::to_string(size) + " m, " + std::to_string(speed) + " m/s; ";
             }
             const double before = world.energy().kinetic;
-            for (int tick = 0; tick < 5; tick++) world.step(), met += world.swept_impacts().size();
+            for (int tick = 0; tick < 5; tick++) world.step(), met += test::turns(world);
             for (const BodyId id : two)
                 for (int k2 = 0; k2 < D; k2++)
                     EXPECT_LT(std::fabs(world.centre_of_mass(id)[k2]), 2)
@@ -196,7 +196,7 @@ TEST(SweepSpace, LockedAxesStayLocked) {
         parcels.push_back(world.add(spec));
     }
     std::size_t met = 0;
-    for (int tick = 0; tick < 150; tick++) world.step(), met += world.swept_impacts().size();
+    for (int tick = 0; tick < 150; tick++) world.step(), met += test::turns(world);
     EXPECT_GT(met, 5u);
     for (int i = 0; i < 30; i++)
         EXPECT_EQ(world.pose(parcels[static_cast<std::size_t>(i)]).position.z, 0.01 * i);
@@ -309,7 +309,7 @@ TYPED_TEST(SweepTest, ACrowdOfSmallBoxesFallsAndRests) {
     std::size_t most = 0;
     for (int tick = 1; tick <= 300; tick++) {
         world.step();
-        most = std::max(most, world.swept_impacts().size());
+        most = std::max(most, test::turns(world));
         if (tick == 11) { // what is highest has met nothing that does not fall with it
             EXPECT_NEAR(world.pose(world.bodies()[60]).position.y, from[60] - 0.5 * 9.81 * 121 / 3600, 2e-3);
         }
@@ -366,7 +366,7 @@ TYPED_TEST(SweepTest, Modes) {
         world.add({.velocity = {500, 0}, .shapes = {{Ball<D>{0.01f}}}, .sweep = sweep});
         world.step();
         EXPECT_EQ(world.unswept().size(), sweep == Sweep::None ? 1u : 0u);
-        return world.swept_impacts().empty();
+        return test::turns(world) == 0;
     };
     EXPECT_FALSE(passes(Sweep::Everything, Motion::Static));
     EXPECT_FALSE(passes(Sweep::Everything, Motion::Dynamic));
@@ -385,16 +385,29 @@ TYPED_TEST(SweepTest, TellsWhatWasMetOnTheWay) {
             {.motion = Motion::Static, .pose = {{x, 0}, {}}, .shapes = {{test::cube<D>(0.1f), perfect}}}));
     const BodyId ball = test::add_ball<D>(world, {0, 0}, 0.01f, 1, perfect);
     world.set_velocity(ball, {300, 0});
+    world.collect_events({.strikes = true});
     world.step(); // 5 m: two and a half times across
-    const auto impacts = world.swept_impacts();
-    ASSERT_EQ(impacts.size(), 3u);
-    EXPECT_NEAR(impacts[0].time, 0.99 / 300, 1e-6);
-    EXPECT_EQ(impacts[0].other, walls[1]);
-    EXPECT_EQ(impacts[1].other, walls[0]);
-    EXPECT_NEAR(impacts[1].centre.x, -0.99, 1e-4);
-    EXPECT_NEAR(impacts[0].impulse.x, -600, 0.01);
-    EXPECT_GT(impacts[0].normal.x, 0.999f);
+    const auto strikes = world.events().strikes;
+    ASSERT_EQ(strikes.size(), 3u);
+    EXPECT_NEAR(strikes[0].time, 0.99 / 300, 1e-6);
+    EXPECT_EQ(strikes[0].body_a, walls[1]);
+    EXPECT_EQ(strikes[1].body_a, walls[0]);
+    EXPECT_NEAR(strikes[0].speed, 300, 1e-3);
+    EXPECT_NEAR(strikes[0].impulse.x, -600, 0.01);
+    EXPECT_LT(strikes[0].normal.x, -0.999f);
     EXPECT_NEAR(world.pose(ball).position.x, 0.99 - (5 - 0.99 - 2 * 1.98), 1e-3);
+    const auto way = world.way_of(ball);
+    ASSERT_EQ(way.size(), 5u);
+    for (std::size_t k = 0; k < 3; k++) {
+        EXPECT_EQ(way[k + 1].time, strikes[k].time);
+        EXPECT_NEAR(way[k + 1].centre.x, k == 1 ? -0.99 : 0.99, 1e-4);
+    }
+    EXPECT_EQ(way[0].centre, (Point<D>{}));
+    EXPECT_EQ(way[4].centre, world.centre_of_mass(ball));
+    EXPECT_EQ(world.way_of(walls[0]).size(), 2u);
+    world.set_pose(ball, {{0.2, 0.1}});
+    EXPECT_EQ(world.way_of(ball).size(), 2u);
+    EXPECT_EQ(world.way_of(ball)[0].centre, world.centre_of_mass(ball));
 }
 
 // A row of planks is struck at one end: within the tick each comes at the next, which was far from anything
