@@ -88,4 +88,18 @@ Camera Camera::scaled(double factor) const {
     return out;
 }
 
+std::vector<Point<3>> Camera::cut_off_behind(const std::vector<Point<3>>& corners) const {
+    std::vector<Point<3>> out;
+    const auto depth = [&](const Point<3>& p) {
+        return static_cast<double>(dot(p - eye_, ahead_)) - kClosest;
+    };
+    for (std::size_t i = 0; i < corners.size(); i++) {
+        const Point<3>&a = corners[i], &b = corners[(i + 1) % corners.size()];
+        const double p = depth(a), q = depth(b);
+        if (p >= 0) out.push_back(a);
+        if ((p >= 0) != (q >= 0)) out.push_back(a + (b - a) * static_cast<float>(p / (p - q)));
+    }
+    return out;
+}
+
 }

@@ -8,6 +8,8 @@
 
 namespace astasis::paint {
 
+inline constexpr double kClosest = 1e-3; // m: nothing nearer to the eye is drawn
+
 class Camera {
 public:
     // Looks at what lies in `seen` as the view wishes; the image is width by height pixels with its middle at
@@ -28,6 +30,8 @@ public:
     Vec3 ahead() const { return ahead_; }
     double pixels_a_radian() const { return focal_; } // and a metre at a depth of 1 m
     Camera scaled(double factor) const;               // the same view in an image that much larger
+    // Of a line or an area what lies before the eye (Sutherland and Hodgman 1974).
+    std::vector<Point<3>> cut_off_behind(const std::vector<Point<3>>& corners) const;
 
 private:
     void aim();
