@@ -67,6 +67,8 @@ template<int D> void tell_all() {
             [](const W& w) { return w.events().touches_begun.size(); });
     tell<D>("strikes", collect({.strikes = true}), [](const W& w) { return w.events().strikes.size(); });
     tell<D>("poses", collect({.poses = true}), [](const W& w) { return w.events().moved.size(); });
+    tell<D>("all of these", collect({.touches = true, .strikes = true, .sleep = true, .poses = true}),
+            [](const W& w) { return w.events().moved.size(); });
     tell<D>(
         "20 sensors among them",
         [](W& w) {
@@ -83,6 +85,19 @@ template<int D> void tell_all() {
         [&](const W&) { return asked; });
     tell<D>(
         "a contact hook", [&](W& w) { w.set_contact_hook([&](ContactAsked<D>&) { asked++; }); },
+        [&](const W&) { return asked; });
+    tell<D>(
+        "a substep hook", [&](W& w) { w.set_substep_hook([&](Substep<D>&) { asked++; }); },
+        [&](const W&) { return asked; });
+    tell<D>(
+        "own motion of 50 bodies",
+        [&](W& w) {
+            for (std::size_t k = 1; k <= 50; k++)
+                w.set_own_motion(w.bodies()[20 * k], [&](const SeenBody<D>& b) {
+                    asked++;
+                    return Velocities<D>{b.velocity, b.angular_velocity};
+                });
+        },
         [&](const W&) { return asked; });
 }
 
