@@ -1,4 +1,5 @@
-// Files that appear whole or not at all: written under another name beside, renamed at the end.
+// Files that appear whole or not at all: written under another name beside, renamed at the end. Links are
+// followed to what they name; pipes and devices are written straight.
 #pragma once
 
 #include <filesystem>
@@ -14,9 +15,13 @@ class WriteError : public std::runtime_error {
     using std::runtime_error::runtime_error;
 };
 
+// What a path names, through links; it may not be there yet.
+std::filesystem::path target_of(const std::filesystem::path& path);
+
 class FileOut {
 public:
-    // Throws WriteError if the folder does not exist, the path is a folder, or nothing can be written there.
+    // Throws WriteError if the folder does not exist, the path is a folder or protected, or nothing can be
+    // written there.
     explicit FileOut(std::filesystem::path path);
     ~FileOut(); // without finish(): nothing is left
     FileOut(const FileOut&) = delete;
@@ -29,7 +34,8 @@ public:
     void finish();
 
 private:
-    std::filesystem::path path_, part_;
+    std::filesystem::path path_, target_, part_;
+    bool is_through_ = false; // written straight
     std::ofstream out_;
 };
 

@@ -147,8 +147,10 @@ private:
 
     void warn() {
         auto& w = out_.warnings;
-        if (out_.ticks == 0) w.push_back("nothing was stepped: the duration is shorter than half a tick");
-        if (out_.dynamic + out_.kinematic == 0 && made_.timeline->empty())
+        if (out_.ticks_wanted == 0)
+            w.push_back("nothing was stepped: the duration is shorter than half a tick");
+        if (made_.names.empty() && made_.timeline->empty()) w.push_back("the scene has no bodies");
+        else if (out_.dynamic + out_.kinematic == 0 && made_.timeline->empty())
             w.push_back("nothing can move: all bodies are static");
         if (left_count_ > 0)
             w.push_back(fmt::format("{} {} left the scene's bounds, first {}", left_count_,
@@ -165,8 +167,11 @@ private:
                                     out_.deepest_end.who, 100 * out_.deepest_end.share));
         const auto nonfinite = made_.world.nonfinite();
         if (!nonfinite.empty())
-            w.push_back(fmt::format("{} bodies were held because their state was not finite, first {}",
-                                    nonfinite.size(), name(nonfinite.front())));
+            w.push_back(
+                nonfinite.size() == 1
+                    ? fmt::format("{} was held because its state was not finite", name(nonfinite.front()))
+                    : fmt::format("{} bodies were held because their state was not finite, first {}",
+                                  nonfinite.size(), name(nonfinite.front())));
     }
 
     const scene::Made<Dim>& made_;
@@ -197,7 +202,8 @@ std::uint64_t ticks_in(double seconds, double tick) {
 }
 
 template<int Dim>
-Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each) {
+Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each,
+            const std::function<bool()>& stops) {
     using Clock = std::chrono::steady_clock;
     Summary out;
     out.dimension = Dim;
@@ -210,17 +216,17 @@ Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTi
     }
     Watcher<Dim> watcher(made, out);
     std::vector<double> times;
-    const std::uint64_t ticks = ticks_in(scene.duration, scene.world.tick);
+    out.ticks_wanted = ticks_in(scene.duration, scene.world.tick);
     if (each) each(made, 0);
-    for (std::uint64_t i = 0; i < ticks; i++) {
+    for (; out.ticks < out.ticks_wanted && !(stops && stops()); out.ticks++) {
         made.timeline->before_tick(made);
         const auto from = Clock::now();
         made.world.step();
         times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - from).count());
         watcher.tick();
-        if (each) each(made, i + 1);
+        if (each) each(made, out.ticks + 1);
     }
-    out.ticks = ticks;
+    out.fingerprint = made.world.fingerprint();
     out.time = made.world.time();
     out.median_ms = at_share(times, 0.5);
     out.slowest_ms = at_share(times, 0.99);
@@ -228,7 +234,9 @@ Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTi
     return out;
 }
 
-template Summary run(const scene::Scene<2>&, scene::Made<2>&, const EachTick<2>&);
-template Summary run(const scene::Scene<3>&, scene::Made<3>&, const EachTick<3>&);
+template Summary run(const scene::Scene<2>&, scene::Made<2>&, const EachTick<2>&,
+                     const std::function<bool()>&);
+template Summary run(const scene::Scene<3>&, scene::Made<3>&, const EachTick<3>&,
+                     const std::function<bool()>&);
 
 }

@@ -38,9 +38,9 @@ struct Summary {
     double tick = 0;
     int substeps = 0;
     std::size_t still = 0, kinematic = 0, dynamic = 0; // bodies by motion; still: static
-    std::uint64_t ticks = 0;
-    double time = 0;                      // simulated seconds
-    double median_ms = 0, slowest_ms = 0; // wall time a tick: median, 99th percentile
+    std::uint64_t ticks = 0, ticks_wanted = 0;         // fewer if it was stopped
+    double time = 0;                                   // simulated seconds
+    double median_ms = 0, slowest_ms = 0;              // wall time a tick: median, 99th percentile
     std::size_t contacts_end = 0, contacts_most = 0;
     Deepest deepest, deepest_end; // of the whole run, and of its last tick
     Energy start, end;
@@ -57,15 +57,18 @@ struct Summary {
     std::size_t fields = 0;
     // Of the time line: each kind of deed and how often it was done, in the order of the first.
     std::vector<std::pair<std::string, std::size_t>> deeds;
+    std::uint64_t fingerprint = 0; // of the world at the end
     std::vector<std::string> warnings;
 };
 
 // Called before the first tick and after each, with the number of the tick.
 template<int Dim> using EachTick = std::function<void(const scene::Made<Dim>&, std::uint64_t tick)>;
 
-// Steps to the end of the scene's duration. Wall times do not include `each`.
+// Steps to the end of the scene's duration, or until `stops` says so before a tick. Wall times do not include
+// `each`.
 template<int Dim>
-Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each = {});
+Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each = {},
+            const std::function<bool()>& stops = {});
 
 // The number of ticks of a duration, rounded to the nearest.
 std::uint64_t ticks_in(double seconds, double tick);

@@ -181,7 +181,7 @@ void Document::fail_at(const Node& node, const std::string& path, const std::str
 }
 
 Document parse(std::string file, std::string text) {
-    Document document{std::move(file), std::move(text), {}};
+    Document document{std::move(file), std::move(text), {}, {}};
     const char* read = document.text.data();
     Builder builder(document, read);
     const Counting first(document.text.data(), &read),

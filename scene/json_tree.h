@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstddef>
+#include <filesystem>
 #include <stdexcept>
 #include <string>
 #include <vector>
@@ -39,6 +40,7 @@ struct Document {
     std::string file; // as it is named in messages
     std::string text;
     Node root;
+    mutable std::vector<std::filesystem::path> others; // files that were read for it
 
     // Throws FileError about `node`, which stands at `path`, with its value as the file has it.
     [[noreturn]] void fail(const Node& node, const std::string& path, const std::string& accepted) const;

@@ -58,6 +58,7 @@ Geometry<3> read_mesh(const Cursor& c) {
         const auto beside = std::filesystem::path(c.document().file).parent_path();
         const std::string name = file.string("the name of an OBJ file beside the scene file");
         try {
+            c.document().others.push_back(beside / name);
             return finished(read_obj(beside / name));
         } catch (const std::exception& e) {
             file.fail_because(e.what());

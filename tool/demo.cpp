@@ -1,9 +1,11 @@
 // astasis demo: runs the depot's scenes and leaves a folder with all that came of them.
 #include "tool/command.h"
 #include "tool/demo_scenes.h"
+#include "tool/interrupts.h"
 #include "tool/session.h"
 
 #include "record/file_out.h"
+#include "scene/read_text.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
@@ -22,6 +24,17 @@ void copy_scene(const fs::path& path, const char* text) {
     out.finish();
 }
 
+// A scene that someone has tried things on is theirs.
+void refuse_edited(const fs::path& path, const char* text) {
+    std::error_code error;
+    if (!fs::exists(path, error)) return;
+    if (fs::is_regular_file(path, error) && scene::read_text(path) == text) return;
+    throw UsageError(
+        fmt::format("--out: {} is no longer as the demo wrote it, and would be overwritten; give another "
+                    "folder, or move the file",
+                    path.string()));
+}
+
 void demo(const fs::path& folder) {
     std::error_code error;
     if (fs::exists(folder, error) && !fs::is_directory(folder, error))
@@ -31,6 +44,11 @@ void demo(const fs::path& folder) {
         throw UsageError(
             fmt::format("--out {}: the folder cannot be made: {}", folder.string(), error.message()));
     for (const DemoScene& scene : kDemoScenes) {
+        refuse_edited(folder / (std::string(scene.name) + ".json"), scene.text);
+        if (scene.mesh != nullptr) refuse_edited(folder / scene.mesh, scene.mesh_text);
+    }
+    for (const DemoScene& scene : kDemoScenes) {
+        if (signal_seen() != 0) return;
         const fs::path base = folder / scene.name;
         const auto beside = [&](const char* ending) { return base.string() + ending; };
         copy_scene(beside(".json"), scene.text);

@@ -1,6 +1,8 @@
 // astasis draw SCENE: draws a scene as it is before the first tick.
 #include "tool/command.h"
+#include "tool/interrupts.h"
 #include "tool/looks.h"
+#include "tool/named_files.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -19,7 +21,7 @@ std::string draw_scene(const scene::Scene<Dim>& scene, const scene::Document& do
     for (const BodyId id : made.world.bodies()) shapes += made.world.shapes(id).size();
     out += fmt::format("{} ({})\n  {:<17}{}, with {} shapes\n", scene.title, document.file, "bodies",
                        made.world.bodies().size(), shapes);
-    return out + drawing.finish();
+    return signal_seen() != 0 ? "" : out + drawing.finish();
 }
 
 }
@@ -41,7 +43,11 @@ void add_draw(CLI::App& app) {
     add_looks(*sub, *looks);
     sub->callback([=] {
         if (looks->picture.empty()) looks->picture = std::filesystem::path(*file).stem().string() + ".png";
+        const Interrupts interrupts;
         const scene::SceneFile scene = scene::read_scene(*file);
+        std::vector<NamedFile> inputs{{"the scene", *file}, {"the file of --rays", looks->rays}};
+        for (const auto& path : scene.document.others) inputs.push_back({"a mesh of the scene", path});
+        keep_apart(inputs, {{"--picture", looks->picture}, {"--hits-csv", looks->hits_csv}});
         const std::string text =
             std::visit([&](const auto& s) { return draw_scene(s, scene.document, *looks); }, scene.scene);
         fmt::print("{}", text);

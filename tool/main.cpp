@@ -1,7 +1,9 @@
 // The astasis command: reads the command line, runs a subcommand, turns faults into a sentence and a status.
 // 0: done (warnings are printed with the summary). 2: the call, the scene or an output file is at fault;
-// nothing was written.
+// nothing was written. 130 and 143: ended by SIGINT or SIGTERM after the tick in hand, files complete.
 #include "tool/command.h"
+
+#include "tool/interrupts.h"
 
 #include "astasis/version.h"
 
@@ -14,6 +16,15 @@ static bool is_command(const CLI::App& app, const std::string& name) {
     for (const CLI::App* sub : app.get_subcommands([](const CLI::App*) { return true; }))
         if (sub->get_name() == name) return true;
     return false;
+}
+
+// What was printed may still wait to be written.
+static int status_of(int signal) {
+    if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) {
+        fmt::print(stderr, "astasis: what it printed could not be written in full; is the disk full?\n");
+        return 2;
+    }
+    return signal == 0 ? 0 : 128 + signal;
 }
 
 int main(int argc, char** argv) {
@@ -38,9 +49,10 @@ int main(int argc, char** argv) {
     }
     try {
         app.parse(argc, argv);
-        return 0;
+        return status_of(astasis::tool::signal_seen());
     } catch (const CLI::ParseError& e) {
-        return app.exit(e) == 0 ? 0 : 2;
+        if (app.exit(e) != 0) return 2;
+        return status_of(0);
     } catch (const std::exception& e) {
         fmt::print(stderr, "astasis: {}\n", e.what());
         return 2;

@@ -48,7 +48,10 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
                      std::round(1e6 / s.tick) / 1e6, s.substeps, s.seed));
     line("bodies", fmt::format("{} dynamic, {} kinematic, {} static{}", s.dynamic, s.kinematic, s.still,
                                s.deeds.empty() ? "" : " at the start"));
-    line("ticks", fmt::format("{} ({:g} s simulated)", s.ticks, s.time));
+    if (s.ticks < s.ticks_wanted)
+        line("ticks", fmt::format("{} of {} ({:g} s simulated): stopped by a signal", s.ticks, s.ticks_wanted,
+                                  s.time));
+    else line("ticks", fmt::format("{} ({:g} s simulated)", s.ticks, s.time));
     line("wall time a tick",
          fmt::format("{:.3f} ms median, {:.3f} ms at the 99th percentile", s.median_ms, s.slowest_ms));
     line("contacts", fmt::format("{} at the end, {} at most", s.contacts_end, s.contacts_most));
@@ -96,6 +99,7 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
                          s.asleep.bodies == 1 ? "body" : "bodies", s.asleep.islands,
                          s.asleep.islands == 1 ? "island" : "islands", s.awake,
                          s.awake == 0 ? fmt::format(" since {:.2f} s", s.all_asleep_time) : ""));
+    line("fingerprint", fmt::format("{:016x}", s.fingerprint));
     if (s.warnings.empty()) line("warnings", "none");
     for (const std::string& w : s.warnings) line("WARNING", w);
     return out;

@@ -7,12 +7,15 @@
 #include "record/table.h"
 #include "scene/timeline.h"
 #include "tool/command.h"
+#include "tool/interrupts.h"
+#include "tool/named_files.h"
 #include "tool/progress.h"
 #include "tool/report.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstdio>
 #include <memory>
 #include <type_traits>
 
@@ -26,6 +29,21 @@ template<int Dim> void override_settings(scene::Scene<Dim>& scene, const Wishes&
     if (wishes.seed) scene.seed = *wishes.seed;
 }
 
+std::vector<NamedFile> inputs(const scene::Document& document, const Looks& looks) {
+    std::vector<NamedFile> out{{"the scene", document.file}, {"the file of --rays", looks.rays}};
+    for (const auto& path : document.others) out.push_back({"a mesh of the scene", path});
+    return out;
+}
+std::vector<NamedFile> outputs(const Wishes& wishes) {
+    return {{"--csv", wishes.csv},
+            {"--contacts-csv", wishes.contacts_csv},
+            {"--impacts-csv", wishes.impacts_csv},
+            {"--events-csv", wishes.events_csv},
+            {"--picture", wishes.looks.picture},
+            {"--hits-csv", wishes.looks.hits_csv},
+            {"the summary", wishes.summary}};
+}
+
 std::string some_names(const std::vector<std::string>& names) {
     std::string out;
     for (std::size_t i = 0; i < names.size() && i < 12; i++) out += (i ? ", " : "") + names[i];
@@ -37,10 +55,11 @@ template<int Dim> class Session {
 public:
     Session(scene::Scene<Dim>& scene, const scene::Document& document, const Wishes& wishes)
         : scene_(scene), source_(document.file), wishes_(wishes) {
+        keep_apart(inputs(document, wishes.looks), outputs(wishes));
         override_settings(scene, wishes);
         ticks_ = record::ticks_in(scene.duration, scene.world.tick);
         made_.emplace(scene::make_world(scene, document));
-        for (const std::string& name : wishes.watch) find_watched(name);
+        for (const std::string& name : wishes.watch) check_watched(name);
         chosen_tick_ = chosen_tick();
         every_ =
             wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
@@ -53,16 +72,13 @@ public:
     }
 
     std::string run() {
-        Progress progress(ticks_);
+        const Interrupts interrupts;
+        warn_of_size();
+        begin_watch();
         if (csv_) csv_->write(record::csv_head<Dim>());
-        const record::Summary summary =
-            record::run<Dim>(scene_, *made_, [&](const auto& made, std::uint64_t tick) {
-                record_tick(made, tick);
-                progress.at(tick);
-            });
-        std::string out;
-        for (std::size_t i = 0; i < tables_.size(); i++)
-            out += wishes_.watch[i] + "\n" + record::watch_head<Dim>() + tables_[i] + "\n";
+        const record::Summary summary = step();
+        if (!shown_) show(*made_); // a signal came before its moment
+        std::string out = wishes_.watch.empty() ? "" : "\n";
         const std::string text = summary_text(summary, scene_.title, source_);
         if (summary_) summary_->write(text);
         if (impacts_file_) impacts_file_->write(record::impacts_csv(impacts_.rows()));
@@ -94,11 +110,47 @@ private:
         made_->world.collect_events(kinds);
     }
 
-    void find_watched(const std::string& name) {
+    void check_watched(const std::string& name) const {
         if (!made_->find(name) && !made_->timeline->may_make(name))
             throw UsageError(fmt::format("--watch {}: {} has no body of that name; it has {}", name, source_,
                                          some_names(made_->names)));
-        tables_.emplace_back();
+    }
+    // Rows are printed as they come: each names its body where there are several.
+    void begin_watch() {
+        if (wishes_.watch.empty()) return;
+        for (const std::string& name : wishes_.watch) name_width_ = std::max(name_width_, name.size());
+        fmt::print("{:<{}}{}", wishes_.watch.size() == 1 ? wishes_.watch[0] : "body", name_width_,
+                   record::watch_head<Dim>());
+    }
+    void watch(const scene::Made<Dim>& made) const {
+        for (const std::string& name : wishes_.watch)
+            fmt::print("{:<{}}{}", wishes_.watch.size() == 1 ? "" : name, name_width_,
+                       record::watch_line(made, name));
+        std::fflush(stdout);
+    }
+
+    record::Summary step() {
+        Progress progress(ticks_);
+        return record::run<Dim>(
+            scene_, *made_,
+            [&](const auto& made, std::uint64_t tick) {
+                record_tick(made, tick);
+                progress.at(tick);
+            },
+            [] { return signal_seen() != 0; });
+    }
+
+    // Before more than a gigabyte is written: by the rows of the bodies that are there.
+    void warn_of_size() const {
+        constexpr double kMuch = 1e9;
+        if (!csv_) return;
+        std::string rows;
+        record::append_csv(rows, *made_, ticks_);
+        const double bytes = static_cast<double>(rows.size()) *
+                             static_cast<double>(ticks_ / std::max<std::uint64_t>(every_, 1) + 1);
+        if (bytes > kMuch)
+            fmt::print(stderr, "astasis: --csv {} will take about {:.1f} GB; --every writes fewer rows\n",
+                       wishes_.csv, bytes / 1e9);
     }
 
     // The tick that --at names, of which a picture or contacts are wanted; the last one if it is not given.
@@ -123,10 +175,13 @@ private:
             record::append_csv(rows, made, tick);
             csv_->write(rows);
         }
-        for (std::size_t i = 0; i < tables_.size(); i++)
-            if (tick % watch_every_ == 0 || tick == ticks_)
-                tables_[i] += record::watch_line(made, wishes_.watch[i]);
-        if (tick != chosen_tick_) return;
+        if (tick % watch_every_ == 0 || tick == ticks_) watch(made);
+        if (tick == chosen_tick_) show(made);
+    }
+
+    // What is wanted of one moment: a picture, contacts, rays.
+    void show(const scene::Made<Dim>& made) {
+        shown_ = true;
         if (drawing_->shows_paths()) drawing_->show_paths(paths_.all());
         if (drawing_->wanted() || drawing_->casts()) rays_table_ = drawing_->draw(scene_, made);
         if (contacts_) contacts_->write(record::contacts_csv(made));
@@ -145,7 +200,8 @@ private:
     const Wishes& wishes_;
     std::optional<scene::Made<Dim>> made_;
     std::uint64_t ticks_ = 0, every_ = 0, watch_every_ = 1, chosen_tick_ = 0;
-    std::vector<std::string> tables_;
+    std::size_t name_width_ = 0;
+    bool shown_ = false;
     std::string contacts_table_;
     record::EventLog<Dim> impacts_{true}, events_;
     record::Paths<Dim> paths_;
