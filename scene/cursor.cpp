@@ -1,7 +1,10 @@
 #include "scene/cursor.h"
 
+#include "scene/nearest.h"
+
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <string_view>
 
 namespace astasis::scene {
@@ -13,13 +16,18 @@ std::string listed(std::span<const char* const> words) {
     return out;
 }
 
+std::string unknown_key(const std::string& key, std::span<const char* const> known) {
+    const std::string meant = suggestion(key, known);
+    return "unknown key" + meant + (meant.empty() ? "; known here: " : " Known here: ") + listed(known);
+}
+
 }
 
 void Cursor::only(std::span<const char* const> known) const {
     if (node_->kind != Node::Kind::Object) fail("an object with some of the keys " + listed(known));
     for (const auto& [key, node] : node_->members)
         if (std::find(known.begin(), known.end(), std::string_view(key)) == known.end())
-            document_->fail_at(node, path_ + "." + key, "unknown key; known here: " + listed(known));
+            document_->fail_at(node, path_ + "." + key, unknown_key(key, known));
 }
 
 Cursor Cursor::at(const char* key) const {
@@ -47,6 +55,7 @@ std::vector<Cursor> Cursor::items(const char* what) const {
 double Cursor::number(const Range& range) const {
     if (node_->kind != Node::Kind::Number) fail(range.sentence);
     const double n = node_->number;
+    if (std::fabs(n) > kFloatMost) fail(std::string(range.sentence) + ", and none beyond 3e38");
     if (n < range.low || n > range.high || (n == range.low && !range.low_itself) ||
         (n == range.high && !range.high_itself))
         fail(range.sentence);
@@ -76,7 +85,10 @@ std::string Cursor::string(const char* what) const {
 std::string Cursor::one_of(std::span<const char* const> words) const {
     const bool known = node_->kind == Node::Kind::String &&
                        std::find(words.begin(), words.end(), std::string_view(node_->text)) != words.end();
-    if (!known) fail("one of " + listed(words));
+    if (!known) {
+        const bool is_word = node_->kind == Node::Kind::String;
+        fail("one of " + listed(words) + (is_word ? suggestion(node_->text, words) : std::string()));
+    }
     return node_->text;
 }
 

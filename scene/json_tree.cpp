@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include <iterator>
+#include <utility>
 
 namespace astasis::scene {
 namespace {
@@ -37,6 +38,31 @@ private:
     const char* at_;
     const char** shared_;
 };
+
+// Why a text is not JSON, in words of our own; the parser's tells the case.
+const char* plain_reason(const std::string& why) {
+    static constexpr std::pair<const char*, const char*> kReasons[] = {
+        {"number overflow", "this number is too large"},
+        {"unexpected end of input", "the text ends here, in the middle of an object, a list or a value"},
+        {"missing closing quote", "a string begins that no double quote ends"},
+        {"control character",
+         "a line break or another control character stands in a string; there it is \\n"},
+        {"ill-formed UTF-8", "this is not UTF-8"},
+        {"invalid string", "a backslash in a string stands before none of \" \\ / b f n r t u"},
+        {"invalid number", "this is no number of JSON, which are as 0.5, -3 or 2e-4"},
+        {"; expected end of input", "the scene has ended before this"},
+        {"invalid literal",
+         "no value begins like this: strings stand in double quotes, and there are no comments"},
+        {"; expected ':'", "a colon is missing behind a key"},
+        {"; expected string literal",
+         "a key in double quotes is wanted here; behind the last entry stands no comma"},
+        {"; expected ']'", "a comma or ] is wanted here"},
+        {"; expected '}'", "a comma or } is wanted here"},
+        {"parsing value", "a value is wanted here; behind the last entry stands no comma"}};
+    for (const auto& [mark, reason] : kReasons)
+        if (why.find(mark) != std::string::npos) return reason;
+    return "this cannot be read";
+}
 
 // Builds the tree. A value starts where, after the end of the one before, white space, commas and brackets
 // end.
@@ -73,13 +99,7 @@ public:
     bool parse_error(std::size_t, const std::string&, const nlohmann::detail::exception& e) {
         Node marker;
         marker.offset = offset() > 0 ? offset() - 1 : 0;
-        std::string why =
-            e.what(); // "[json...] parse error at line 1, column 2: syntax error while ...; last read: ..."
-        if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
-        for (char& c : why)
-            if (static_cast<unsigned char>(c) < 0x20) c = ' ';
-        if (why.size() > 160) why = why.substr(0, 160) + "...";
-        document_.fail_at(marker, "not JSON", why);
+        document_.fail_at(marker, "not JSON", plain_reason(e.what()));
     }
 
 private:

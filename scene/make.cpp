@@ -47,6 +47,22 @@ BodySpec<Dim> placed(const BodyEntry<Dim>& entry, const std::array<int, Dim>& ce
     return spec;
 }
 
+// The feet of a box's corners on a half-space.
+template<int Dim>
+void take_grounds(const Bounds<Dim>& box, const HalfSpace<Dim>& ground, const Pose<Dim>& pose,
+                  const Placement<Dim>& placement, Bounds<Dim>& out) {
+    const Vec<Dim> normal =
+        direction(rotate(pose.rotation, rotate(placement.rotation, ground.outward)), Vec<Dim>{0, 1});
+    const Point<Dim> on = to_world(pose, placement.position);
+    for (int corner = 0; corner < 1 << Dim; corner++) {
+        Point<Dim> at{};
+        for (int k = 0; k < Dim; k++) at[k] = (corner >> k & 1) != 0 ? box.high[k] : box.low[k];
+        const Point<Dim> foot = at + normal * -dot(normal, at - on);
+        for (int k = 0; k < Dim; k++)
+            out.low[k] = std::min(out.low[k], foot[k]), out.high[k] = std::max(out.high[k], foot[k]);
+    }
+}
+
 // Around all bounded shapes, three times as large as needed: what leaves it has fallen out of the scene.
 template<int Dim> Bounds<Dim> default_bounds(const Scene<Dim>& scene, const World<Dim>& world) {
     Bounds<Dim> out;
@@ -67,6 +83,12 @@ template<int Dim> Bounds<Dim> default_bounds(const Scene<Dim>& scene, const Worl
         if (const auto* spawn = std::get_if<Spawn<Dim>>(&action.kind); spawn)
             for (const BodySpec<Dim>& spec : specs_of(spawn->body, random))
                 for (const auto& shape : spec.shapes) take(shape, spec.pose);
+    // What comes to rest does so on the grounds below, beside or above.
+    const Bounds<Dim> bounded = out;
+    for (const BodyId id : world.bodies())
+        for (const auto& shape : world.shapes(id))
+            if (const auto* ground = std::get_if<HalfSpace<Dim>>(&shape.geometry); ground && any)
+                take_grounds(bounded, *ground, world.pose(id), shape.placement, out);
     double widest = 1;
     for (int i = 0; i < Dim; i++) widest = std::max(widest, out.high[i] - out.low[i]);
     for (int i = 0; i < Dim; i++) out.low[i] -= widest, out.high[i] += widest;

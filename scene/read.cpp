@@ -83,6 +83,12 @@ SceneFile read_scene_text(std::string file, std::string text) {
         top.at("astasis_scene").fail("1, the version of the format that this program reads");
     if (top.at("dimension").whole(2, 3) == 2) out.scene = read<2>(top);
     else out.scene = read<3>(top);
+    std::visit(
+        [&](auto& scene) {
+            if (scene.title.empty())
+                scene.title = std::filesystem::path(out.document.file).filename().string();
+        },
+        out.scene);
     return out;
 }
 

@@ -115,7 +115,7 @@ template<int Dim> struct Action {
 };
 
 template<int Dim> struct Scene {
-    std::string title;
+    std::string title; // the file's name, if none is given
     WorldSpec<Dim> world;
     std::uint64_t seed = 1;
     double duration = 10; // seconds

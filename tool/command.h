@@ -3,7 +3,11 @@
 
 #include <CLI/App.hpp>
 
+#include <fmt/format.h>
+
+#include <cstdio>
 #include <stdexcept>
+#include <utility>
 
 namespace astasis::tool {
 
@@ -11,6 +15,11 @@ namespace astasis::tool {
 class UsageError : public std::runtime_error {
     using std::runtime_error::runtime_error;
 };
+
+// Prints on standard error, whatever becomes of it there.
+template<typename... Args> void complain(fmt::format_string<Args...> text, Args&&... args) {
+    std::fputs(fmt::format(text, std::forward<Args>(args)...).c_str(), stderr);
+}
 
 // Each adds its subcommand, options and help; the work is done when the command line has been read.
 void add_run(CLI::App& app);

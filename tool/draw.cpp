@@ -19,8 +19,10 @@ std::string draw_scene(const scene::Scene<Dim>& scene, const scene::Document& do
     std::string out = drawing.draw(scene, made);
     std::size_t shapes = 0;
     for (const BodyId id : made.world.bodies()) shapes += made.world.shapes(id).size();
-    out += fmt::format("{} ({})\n  {:<17}{}, with {} shapes\n", scene.title, document.file, "bodies",
-                       made.world.bodies().size(), shapes);
+    const bool is_named = scene.title != std::filesystem::path(document.file).filename();
+    out += fmt::format("{}\n  {:<17}{}, with {} {}\n",
+                       is_named ? fmt::format("{}  ({})", scene.title, document.file) : document.file,
+                       "bodies", made.world.bodies().size(), shapes, shapes == 1 ? "shape" : "shapes");
     return signal_seen() != 0 ? "" : out + drawing.finish();
 }
 

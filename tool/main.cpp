@@ -4,6 +4,7 @@
 #include "tool/command.h"
 
 #include "tool/interrupts.h"
+#include "tool/messages.h"
 
 #include "astasis/version.h"
 
@@ -21,7 +22,7 @@ static bool is_command(const CLI::App& app, const std::string& name) {
 // What was printed may still wait to be written.
 static int status_of(int signal) {
     if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) {
-        fmt::print(stderr, "astasis: what it printed could not be written in full; is the disk full?\n");
+        astasis::tool::complain("astasis: what it printed could not be written in full; is the disk full?\n");
         return 2;
     }
     return signal == 0 ? 0 : 128 + signal;
@@ -34,17 +35,15 @@ int main(int argc, char** argv) {
         "astasis");
     app.set_version_flag("--version", std::string("astasis ") + astasis::kVersion);
     app.require_subcommand(1);
-    app.failure_message([](const CLI::App* sub, const CLI::Error& e) {
-        return fmt::format("astasis: {}\nSee {} --help.\n", e.what(), sub->get_name());
-    });
+    app.failure_message(
+        [&](const CLI::App*, const CLI::Error& e) { return astasis::tool::message_of(app, e); });
     astasis::tool::add_run(app);
     astasis::tool::add_draw(app);
     astasis::tool::add_demo(app);
-    // CLI11 would only say that a subcommand is missing.
+    // The parser would only say that a subcommand is missing.
     if (argc > 1 && argv[1][0] != '-' && !is_command(app, argv[1])) {
-        fmt::print(stderr,
-                   "astasis: there is no command \"{}\"; there are run, draw and demo\nSee astasis --help.\n",
-                   argv[1]);
+        astasis::tool::complain("astasis: {}\nSee astasis --help.\n",
+                                astasis::tool::no_command(app, argv[1]));
         return 2;
     }
     try {
@@ -54,7 +53,7 @@ int main(int argc, char** argv) {
         if (app.exit(e) != 0) return 2;
         return status_of(0);
     } catch (const std::exception& e) {
-        fmt::print(stderr, "astasis: {}\n", e.what());
+        astasis::tool::complain("astasis: {}\n", e.what());
         return 2;
     }
 }

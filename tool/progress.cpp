@@ -1,5 +1,7 @@
 #include "tool/progress.h"
 
+#include "tool/command.h"
+
 #include <fmt/format.h>
 
 #include <cstdio>
@@ -20,7 +22,7 @@ Progress::Progress(std::uint64_t ticks)
     : ticks_(ticks), terminal_(isatty(STDERR_FILENO) == 1), first_(Clock::now()), last_(first_) {}
 
 Progress::~Progress() {
-    if (shown_ && terminal_) fmt::print(stderr, "\r\x1b[K");
+    if (shown_ && terminal_) complain("\r\x1b[K");
 }
 
 void Progress::at(std::uint64_t tick) {
@@ -36,11 +38,10 @@ void Progress::at(std::uint64_t tick) {
     if (terminal_) {
         constexpr std::size_t kWidth = 24;
         const auto full = static_cast<std::size_t>(share * kWidth);
-        fmt::print(stderr, "\r[{}{}] {}\x1b[K", std::string(full, '#'), std::string(kWidth - full, ' '),
-                   text);
+        complain("\r[{}{}] {}\x1b[K", std::string(full, '#'), std::string(kWidth - full, ' '), text);
         std::fflush(stderr);
     } else {
-        fmt::print(stderr, "astasis: {}\n", text);
+        complain("astasis: {}\n", text);
     }
 }
 

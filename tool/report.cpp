@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <filesystem>
 #include <iterator>
 
 namespace astasis::tool {
@@ -42,7 +43,8 @@ std::string summary_text(const record::Summary& s, const std::string& title, con
     const auto line = [&](const char* name, const std::string& text) {
         fmt::format_to(std::back_inserter(out), "  {:<17}{}\n", name, text);
     };
-    out += fmt::format("{}  ({})\n", title.empty() ? "Scene" : title, source);
+    out += title == std::filesystem::path(source).filename() ? source + "\n"
+                                                             : fmt::format("{}  ({})\n", title, source);
     line("world",
          fmt::format("{}, {:g} ticks a second, {} substeps, seed {}", s.dimension == 2 ? "plane" : "space",
                      std::round(1e6 / s.tick) / 1e6, s.substeps, s.seed));

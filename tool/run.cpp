@@ -5,6 +5,7 @@
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
+#include <charconv>
 #include <cmath>
 #include <memory>
 
@@ -16,6 +17,16 @@ CLI::Validator number_between(double low, double high, const std::string& text) 
     return {[=](const std::string& given) -> std::string {
                 double value = 0;
                 if (CLI::detail::lexical_cast(given, value) && value >= low && value <= high) return {};
+                return "given " + given + ", accepted: " + text;
+            },
+            ""};
+}
+CLI::Validator whole_between(std::uint64_t low, std::uint64_t high, const std::string& text) {
+    return {[=](const std::string& given) -> std::string {
+                std::uint64_t value = 0;
+                const char* const end = given.data() + given.size();
+                const auto read = std::from_chars(given.data(), end, value);
+                if (read.ec == std::errc() && read.ptr == end && value >= low && value <= high) return {};
                 return "given " + given + ", accepted: " + text;
             },
             ""};
@@ -46,18 +57,10 @@ void add_run(CLI::App& app) {
         ->check(number_between(1, 1e5, "a number from 1 to 100000"))
         ->type_name("N");
     run->add_option("--substeps", wishes->substeps, "Parts into which a tick is cut to solve contacts")
-        ->check(number_between(1, 64, "a whole number from 1 to 64"))
+        ->check(whole_between(1, 64, "a whole number from 1 to 64"))
         ->type_name("N");
     run->add_option("--seed", wishes->seed, "Seed of the scene's random spread")
-        ->check(CLI::Validator(
-            [](const std::string& given) {
-                const bool digits =
-                    !given.empty() && given.find_first_not_of("0123456789") == std::string::npos;
-                return digits && given.size() < 20
-                           ? std::string()
-                           : "given " + given + ", accepted: a whole number, 0 or more";
-            },
-            ""))
+        ->check(whole_between(0, ~std::uint64_t{0}, "a whole number, 0 to 18446744073709551615"))
         ->type_name("N");
     run->add_option("--watch", wishes->watch,
                     "Print a table of a body's pose and velocities; may be given again")

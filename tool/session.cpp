@@ -149,8 +149,8 @@ private:
         const double bytes = static_cast<double>(rows.size()) *
                              static_cast<double>(ticks_ / std::max<std::uint64_t>(every_, 1) + 1);
         if (bytes > kMuch)
-            fmt::print(stderr, "astasis: --csv {} will take about {:.1f} GB; --every writes fewer rows\n",
-                       wishes_.csv, bytes / 1e9);
+            complain("astasis: --csv {} will take about {:.1f} GB; --every writes fewer rows\n", wishes_.csv,
+                     bytes / 1e9);
     }
 
     // The tick that --at names, of which a picture or contacts are wanted; the last one if it is not given.

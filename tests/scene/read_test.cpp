@@ -81,7 +81,7 @@ INSTANTIATE_TEST_SUITE_P(
         Fault{"0.25]", "1e39]", "1e39]", "$.bodies[0].shapes[0].size[1]", "given 1e39"},
         Fault{"0.5, 0.25", "0.5", "[0.5]", "$.bodies[0].shapes[0].size", "a list of 2 values"},
         Fault{"\"name\": \"box\"", "\"nmae\": \"box\"", "\"box\"", "$.bodies[0].nmae",
-              "unknown key; known here: name, motion"},
+              "unknown key; did you mean \"name\"? Known here: name, motion"},
         Fault{"\"name\": \"box\", ", "", "{\"at\"", "$.bodies[0]", "the key \"name\" is missing"},
         Fault{"\"box\", \"at\"", "7, \"at\"", "7, \"at\"", "$.bodies[0].name", "given 7, accepted: a name"},
         Fault{"\"shape\": \"box\"", "\"shape\": \"egg\"", "\"egg\"", "$.bodies[0].shapes[0].shape",
@@ -101,7 +101,7 @@ INSTANTIATE_TEST_SUITE_P(
         Fault{"\"astasis_scene\": 1", "\"astasis_scene\": 2", "2,", "$.astasis_scene", "accepted: 1"},
         Fault{"\"at\": [1, 2]", "\"at\": [1, null]", "null", "$.bodies[0].at[1]", "given null"},
         Fault{"\"at\": [1, 2]", "\"at\": [1, 2], \"at\": [0, 0]", "\"at\": [0", "key \"at\"", "stands twice"},
-        Fault{"[1, 2]", "[1, 2", ": \"30 deg\"", "not JSON", "syntax error"},
+        Fault{"[1, 2]", "[1, 2", ": \"30 deg\"", "not JSON", "a comma or ] is wanted here"},
         Fault{"\"at\": [1, 2]", "\"motion\": \"moving\"", "\"moving\"", "$.bodies[0].motion",
               "static, kinematic, dynamic"}));
 

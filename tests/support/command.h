@@ -36,8 +36,11 @@ protected:
     void TearDown() override { std::filesystem::remove_all(folder_); }
 
     Outcome astasis(const std::string& arguments) const {
-        const std::string line =
-            "cd '" + folder_.string() + "' && " ASTASIS_COMMAND " " + arguments + " 2>&1 < /dev/null";
+        return shell(ASTASIS_COMMAND " " + arguments + " 2>&1 < /dev/null");
+    }
+    // A script in the folder; the status is that of its last command.
+    Outcome shell(const std::string& script) const {
+        const std::string line = "cd '" + folder_.string() + "'; " + script;
         Outcome outcome;
         FILE* pipe = popen(line.c_str(), "r");
         std::array<char, 4096> buffer{};

@@ -296,7 +296,8 @@ TEST_F(Tool, SaysWhatLooksWrong) {
     EXPECT_TRUE(has(astasis("run fall.json"),
                     "WARNING          1 body left the scene's bounds, first ball at 1.12 s"));
     EXPECT_TRUE(has(astasis("run fall.json --duration 0"), "nothing was stepped"));
-    write("still.json", head + "]}");
+    write("still.json",
+          head + R"({"name": "post", "motion": "static", "shapes": [{"shape": "circle", "radius": 1}]}]})");
     EXPECT_TRUE(has(astasis("run still.json"), "nothing can move"));
 }
 
@@ -342,9 +343,9 @@ TEST_F(Tool, BadInputIsRefusedWithStatusTwoAndNothingIsWritten) {
         {"run " + scene("two_pucks") + " --csv .", "is a folder"},
         {"run " + scene("two_pucks") + " --csv none/a.csv", "there is no folder none"},
         {"run " + scene("two_pucks") + " --colour red", "--colour"},
-        {"run", "scene is required"},
+        {"run", "run wants the name of a scene file"},
         {"fly", "there is no command \"fly\""},
-        {"", "subcommand is required"}};
+        {"", "a command is missing"}};
     for (const auto& [arguments, says] : cases) {
         const std::string with_output =
             arguments.rfind("run ", 0) == 0 && arguments.find("--csv") == std::string::npos
