@@ -24,3 +24,4 @@ draw magnet_post magnet_post --at 2
 draw kerb_cart kerb_cart --at 3
 draw light_barrier light_barrier --at 4
 draw lift_gate lift_gate --at 8.9
+build/release/tool/astasis time scenes/parcel_chute.json --picture "${OUT:-docs/screenshots}/time.png" >/dev/null

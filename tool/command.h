@@ -24,6 +24,7 @@ template<typename... Args> void complain(fmt::format_string<Args...> text, Args&
 // Each adds its subcommand, options and help; the work is done when the command line has been read.
 void add_run(CLI::App& app);
 void add_draw(CLI::App& app);
+void add_time(CLI::App& app);
 void add_demo(CLI::App& app);
 
 }

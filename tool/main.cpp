@@ -39,6 +39,7 @@ int main(int argc, char** argv) {
         [&](const CLI::App*, const CLI::Error& e) { return astasis::tool::message_of(app, e); });
     astasis::tool::add_run(app);
     astasis::tool::add_draw(app);
+    astasis::tool::add_time(app);
     astasis::tool::add_demo(app);
     // The parser would only say that a subcommand is missing.
     if (argc > 1 && argv[1][0] != '-' && !is_command(app, argv[1])) {

@@ -1,39 +1,14 @@
 // astasis run SCENE: steps a scene headless, prints a summary, writes tables and a picture.
+#include "tool/checks.h"
 #include "tool/command.h"
 #include "tool/session.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
-#include <charconv>
-#include <cmath>
 #include <memory>
 
 namespace astasis::tool {
-namespace {
-
-// CLI11's own range texts print bounds with hundreds of digits.
-CLI::Validator number_between(double low, double high, const std::string& text) {
-    return {[=](const std::string& given) -> std::string {
-                double value = 0;
-                if (CLI::detail::lexical_cast(given, value) && value >= low && value <= high) return {};
-                return "given " + given + ", accepted: " + text;
-            },
-            ""};
-}
-CLI::Validator whole_between(std::uint64_t low, std::uint64_t high, const std::string& text) {
-    return {[=](const std::string& given) -> std::string {
-                std::uint64_t value = 0;
-                const char* const end = given.data() + given.size();
-                const auto read = std::from_chars(given.data(), end, value);
-                if (read.ec == std::errc() && read.ptr == end && value >= low && value <= high) return {};
-                return "given " + given + ", accepted: " + text;
-            },
-            ""};
-}
-
-}
-
 void add_run(CLI::App& app) {
     auto wishes = std::make_shared<Wishes>();
     auto file = std::make_shared<std::string>();

@@ -27,8 +27,21 @@ struct StageTimes {
     double pairs = 0;     // finding what may touch
     double manifolds = 0; // finding where shapes touch
     double solving = 0;   // velocities, contacts, poses
+    double events = 0;    // sensors, and the events that are collected
+    double sleep = 0;     // who falls asleep
     double rest = 0;      // pushes, targets, bounds for the queries
-    double total() const { return ((pairs + manifolds) + solving) + rest; }
+    double total() const { return ((pairs + manifolds) + (solving + events)) + (sleep + rest); }
+};
+
+// What the last tick had to do.
+struct TickCounts {
+    std::size_t moving = 0;    // bodies that are awake and may move
+    std::size_t pairs = 0;     // of shapes that came near
+    std::size_t manifolds = 0; // contact patches
+    std::size_t points = 0;    // of them
+    std::size_t joints = 0;    // that hold something that moves
+    std::size_t islands = 0;   // of awake dynamic bodies
+    std::size_t turns = 0;     // of swept bodies on their ways
 };
 
 // Work beyond the plain course of a tick, in units: one contact patch solved in one pass.

@@ -243,6 +243,8 @@ public:
     void set_timing(bool on) noexcept;
     StageTimes stage_times() const noexcept; // of the last tick; zeros if it was not measured
 
+    // O(moving bodies + manifolds).
+    TickCounts tick_counts() const;
     // The work of the last tick, and that which its budget refused. O(1).
     WorkOfTick work_of_tick() const noexcept;
     // The contact points of the last tick; only those that touched (that had an impulse, or overlap).

@@ -59,11 +59,13 @@ template<int Dim> void World<Dim>::State::step() {
     break_joints();
     update_bounds();
     list_turns();
+    times.rest = rest_time + watch.lap();
     tell_events();
+    times.events = watch.lap();
     fall_asleep();
     tell_edits();
     ticks++, in_tick = false;
-    times.rest = rest_time + watch.lap();
+    times.sleep = watch.lap();
     if (hooks.thrown) std::rethrow_exception(std::exchange(hooks.thrown, nullptr));
 }
 

@@ -10,6 +10,8 @@
 #include "world/checks.h"
 #include "world/state.h"
 
+#include <algorithm>
+
 namespace astasis {
 namespace {
 
@@ -299,6 +301,21 @@ template<int Dim> void World<Dim>::set_timing(bool on) noexcept {
 }
 template<int Dim> StageTimes World<Dim>::stage_times() const noexcept { return state_->times; }
 
+template<int Dim> TickCounts World<Dim>::tick_counts() const {
+    const State& s = *state_;
+    TickCounts out;
+    out.moving = s.bodies.moving, out.pairs = s.pairs.size(), out.joints = s.active_joints.size();
+    out.manifolds = s.manifolds.size(), out.turns = s.turns.size();
+    for (const auto& m : s.manifolds) out.points += m.count;
+    const auto roots = s.advance.roots();
+    std::vector<std::uint32_t> of_dynamic;
+    for (std::uint32_t i = 0; i < std::min(roots.size(), s.bodies.moving); i++)
+        if (s.bodies.motion[i] == Motion::Dynamic) of_dynamic.push_back(roots[i]);
+    std::sort(of_dynamic.begin(), of_dynamic.end());
+    out.islands =
+        static_cast<std::size_t>(std::unique(of_dynamic.begin(), of_dynamic.end()) - of_dynamic.begin());
+    return out;
+}
 template<int Dim> WorkOfTick World<Dim>::work_of_tick() const noexcept { return state_->advance.work(); }
 
 template<int Dim> Energy World<Dim>::energy() const {

@@ -1,6 +1,8 @@
 // The command as its user meets it.
 #include "support/command.h"
 
+#include <nlohmann/json.hpp>
+
 #include <cmath>
 #include <regex>
 
@@ -216,6 +218,47 @@ TEST_F(Tool, ATimeLineIsRunListedAndCounted) {
     EXPECT_EQ(poses.find(",parcel.2,"), poses.find(",parcel.2,", poses.find("\n180,")));
     EXPECT_EQ(poses.find(",parcel.2,", poses.find("\n660,")), std::string::npos);
     EXPECT_EQ(astasis("run " + scene("lift_gate") + " --watch parcel.x").status, 2);
+}
+
+TEST_F(Tool, TimesAreToldStageByStage) {
+    const Outcome o =
+        astasis("time " + scene("mixed_goods") +
+                " --duration 2 --versus substeps=16,sleeping=off --trace t.json --picture t.png");
+    ASSERT_EQ(o.status, 0) << o.out;
+    EXPECT_TRUE(has(o, "120 ticks, 60 a second, 8 substeps, seed 3"));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("solving +[0-9.]+ +[0-9.]+ +[0-9.]+ +[0-9.]+ %")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("a tick +[0-9.]+ +[0-9.]+ +[0-9.]+ +100\\.0 %")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("moving +44 +44 +44\n")));
+    EXPECT_TRUE(std::regex_search(o.out, std::regex("plain work +[1-9]")));
+    std::smatch times;
+    ASSERT_TRUE(std::regex_search(o.out, times,
+                                  std::regex("versus substeps=16,sleeping=off: a tick takes ([0-9.]+) times "
+                                             "as long \\(([0-9.]+) to ([0-9.]+)")));
+    EXPECT_LE(std::stod(times[2]), std::stod(times[1]));
+    EXPECT_LE(std::stod(times[1]), std::stod(times[3]));
+    EXPECT_GT(std::stod(times[1]), 1);
+    EXPECT_EQ(read("t.png").substr(1, 3), "PNG");
+    // The stages make up the tick, and stand within it.
+    const auto trace = nlohmann::json::parse(read("t.json"));
+    double ticks = 0, stages = 0, end = 0;
+    int count = 0;
+    for (const auto& e : trace.at("traceEvents")) {
+        if (e.at("ph") != "X") continue;
+        const double start = e.at("ts"), seconds = e.at("dur");
+        if (e.at("name").get<std::string>().starts_with("tick ")) {
+            ticks += seconds, end = start + seconds, count++;
+            continue;
+        }
+        stages += seconds;
+        EXPECT_LE(start + seconds, end + 0.01);
+    }
+    EXPECT_EQ(count, 120);
+    EXPECT_NEAR(stages / ticks, 1, 0.01);
+    for (const char* call : {" --versus subsetps=4", " --versus substeps=x", " --versus sleeping=maybe",
+                             " --versus extra_work=-1"})
+        EXPECT_EQ(astasis("time " + scene("two_pucks") + call).status, 2) << call;
+    EXPECT_EQ(astasis("time " + scene("two_pucks") + " --trace x --picture x").status, 2);
+    EXPECT_EQ(files(), (std::vector<std::string>{"t.json", "t.png"}));
 }
 
 TEST_F(Tool, DrawDrawsWithoutStepping) {

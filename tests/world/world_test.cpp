@@ -23,12 +23,37 @@ TYPED_TEST(WorldTest, StagesAreTimedWhenAsked) {
     world.set_timing(true);
     world.step();
     const StageTimes t = world.stage_times();
-    for (const double s : {t.pairs, t.manifolds, t.solving, t.rest}) {
+    for (const double s : {t.pairs, t.manifolds, t.solving, t.events, t.sleep, t.rest}) {
         EXPECT_GT(s, 0);
         EXPECT_LT(s, t.total());
     }
     world.set_timing(false);
     EXPECT_EQ(world.stage_times().solving, 0);
+}
+
+TYPED_TEST(WorldTest, ATickIsCounted) {
+    constexpr int D = TypeParam::value;
+    World<D> world({.sleeping = false});
+    EXPECT_EQ(world.tick_counts().pairs, 0u);
+    test::add_floor<D>(world);
+    for (int k = 0; k < 3; k++) test::add_ball<D>(world, {2.0 * k, 0.1}, 0.1f);
+    const BodyId top = test::add_ball<D>(world, {0, 0.3}, 0.1f);
+    const BodyId hung = test::add_ball<D>(world, {9, 5}, 0.1f);
+    world.add_joint(Hinge<D>{.joins = {.a = hung}});
+    world.add({.motion = Motion::Kinematic, .pose = {{20, 5}}, .shapes = {{Ball<D>{0.1f}}}});
+    world.step();
+    const TickCounts c = world.tick_counts();
+    EXPECT_EQ(c.moving, 6u);
+    EXPECT_EQ(c.pairs, 6u); // the floor is near to all
+    EXPECT_EQ(c.manifolds, 4u);
+    EXPECT_EQ(c.points, 4u);
+    EXPECT_EQ(c.joints, 1u);
+    EXPECT_EQ(c.islands, 4u);
+    EXPECT_EQ(c.turns, 0u);
+    world.set_pose(top, {{15, 0.3}});
+    world.set_velocity(top, {0, -600});
+    world.step();
+    EXPECT_GT(world.tick_counts().turns, 0u);
 }
 
 TYPED_TEST(WorldTest, RemovedBodiesLeaveStaleIds) {
