@@ -16,6 +16,9 @@ class UsageError : public std::runtime_error {
     using std::runtime_error::runtime_error;
 };
 
+// Errors that `check` has found and printed. Exit status 1.
+class FoundErrors : public std::exception {};
+
 // Prints on standard error, whatever becomes of it there.
 template<typename... Args> void complain(fmt::format_string<Args...> text, Args&&... args) {
     std::fputs(fmt::format(text, std::forward<Args>(args)...).c_str(), stderr);
@@ -24,6 +27,7 @@ template<typename... Args> void complain(fmt::format_string<Args...> text, Args&
 // Each adds its subcommand, options and help; the work is done when the command line has been read.
 void add_run(CLI::App& app);
 void add_draw(CLI::App& app);
+void add_check(CLI::App& app);
 void add_time(CLI::App& app);
 void add_demo(CLI::App& app);
 

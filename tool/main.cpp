@@ -1,6 +1,7 @@
 // The astasis command: reads the command line, runs a subcommand, turns faults into a sentence and a status.
 // 0: done (warnings are printed with the summary). 2: the call, the scene or an output file is at fault;
-// nothing was written. 130 and 143: ended by SIGINT or SIGTERM after the tick in hand, files complete.
+// nothing was written. 1: `check` found errors. 130 and 143: ended by SIGINT or SIGTERM after the tick in
+// hand, files complete.
 #include "tool/command.h"
 
 #include "tool/interrupts.h"
@@ -11,6 +12,7 @@
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <cstdio>
 
 static bool is_command(const CLI::App& app, const std::string& name) {
@@ -39,6 +41,7 @@ int main(int argc, char** argv) {
         [&](const CLI::App*, const CLI::Error& e) { return astasis::tool::message_of(app, e); });
     astasis::tool::add_run(app);
     astasis::tool::add_draw(app);
+    astasis::tool::add_check(app);
     astasis::tool::add_time(app);
     astasis::tool::add_demo(app);
     // The parser would only say that a subcommand is missing.
@@ -53,6 +56,8 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         if (app.exit(e) != 0) return 2;
         return status_of(0);
+    } catch (const astasis::tool::FoundErrors&) {
+        return std::max(1, status_of(0));
     } catch (const std::exception& e) {
         astasis::tool::complain("astasis: {}\n", e.what());
         return 2;

@@ -146,8 +146,8 @@ private:
         if (!csv_) return;
         std::string rows;
         record::append_csv(rows, *made_, ticks_);
-        const double bytes = static_cast<double>(rows.size()) *
-                             static_cast<double>(ticks_ / std::max<std::uint64_t>(every_, 1) + 1);
+        const std::uint64_t times = ticks_ / std::max<std::uint64_t>(every_, 1) + 1;
+        const double bytes = static_cast<double>(rows.size()) * static_cast<double>(times);
         if (bytes > kMuch)
             complain("astasis: --csv {} will take about {:.1f} GB; --every writes fewer rows\n", wishes_.csv,
                      bytes / 1e9);

@@ -168,7 +168,7 @@ TEST_F(Tool, SummariesTellOfJointsAndFields) {
     EXPECT_TRUE(std::regex_search(arm.out, std::regex("joints +5, gave way by [0-9.]+ um at most \\(")));
     EXPECT_TRUE(
         std::regex_search(arm.out, std::regex("strongest reaction [0-9.]+ N \\(.*, at [0-9.]+ s\\)")));
-    EXPECT_TRUE(has(arm, "strongest torque 60 N m (crank pin)")); // its motor is at its most
+    EXPECT_TRUE(has(arm, "strongest torque 600 N m (crank pin)")); // its motor is at its most
     const Outcome post = astasis("run " + scene("magnet_post") + " --duration 1");
     ASSERT_EQ(post.status, 0) << post.out;
     EXPECT_TRUE(std::regex_search(post.out, std::regex("fields +2")));

@@ -1,0 +1,29 @@
+#include "check/rules.h"
+
+namespace astasis::check {
+
+const Rule energy_rule{
+    "energy", "energy that comes from nowhere",
+    "Without motors, belts, thrusts and fields the sum of all energy can only fall. If it grows in the first "
+    "seconds,\n"
+    "things were put into each other, or a restitution that is set for two materials is too high for what\n"
+    "meets. Cure: see what overlaps at the start; lower the restitution."};
+
+template<int Dim> void energy(const Trial<Dim>& trial, std::vector<Finding>& out) {
+    constexpr double kShare = 0.01; // of the highest kinetic energy
+    const World<Dim>& world = trial.made.world;
+    if (!trial.twins.empty() || (!trial.overlaps.empty() && trial.overlaps[0].share > kDeepShare)) return;
+    bool closed = world.joints().empty() && world.fields().empty() && trial.scene.timeline.empty();
+    for (const BodyId id : world.bodies()) closed = closed && world.motion(id) != Motion::Kinematic;
+    const double gained = trial.energy_most - trial.energy_start;
+    if (!closed || !(gained > kShare * trial.kinetic_most) || !(gained > 1e-9)) return;
+    out.push_back(
+        {energy_rule.name, true,
+         fmt::format(
+             "{:.4g} J appear in the first {:.2g} s, {:.0f} % of the highest kinetic energy: look for what "
+             "overlaps at the start.",
+             gained, trial.seconds, 100 * gained / trial.kinetic_most)});
+}
+ASTASIS_RULE_ENDS(energy)
+
+}
