@@ -9,7 +9,7 @@ const Rule twins_rule{
 
 template<int Dim> void twins(const Trial<Dim>& trial, std::vector<Finding>& out) {
     std::vector<std::string> pairs;
-    for (const auto& [first, second] : trial.twins) pairs.push_back(first + " and " + second);
+    for (const auto& [first, second] : trial.twins) pairs.push_back(fmt::format("{} and {}", first, second));
     if (pairs.empty()) return;
     out.push_back(
         {twins_rule.name, true,
