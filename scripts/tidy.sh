@@ -7,5 +7,5 @@ git ls-files '*.h' '*.cpp' | xargs clang-format --dry-run -Werror
 build release --target astasis_core
 echo "running clang-tidy"
 # The build is g++'s: what it is told not to warn of, clang does not know.
-git ls-files 'src/*.cpp' 'scene/*.cpp' 'record/*.cpp' 'paint/*.cpp' 'tool/*.cpp' |
+git ls-files 'src/*.cpp' 'scene/*.cpp' 'record/*.cpp' 'check/*.cpp' 'paint/*.cpp' 'tool/*.cpp' |
   xargs -P 2 -n 1 clang-tidy --quiet -p build/release --extra-arg=-Wno-unknown-warning-option >build/log/tidy.log 2>&1 || { grep -E "error:|warning:" build/log/tidy.log; exit 1; }
