@@ -240,7 +240,7 @@ void Integrator<Dim>::begin(const flow::Bodies<Dim>& bodies, std::span<const std
     make_room(bodies.moving + 1 + lanes());
     body_.assign(which.begin(), which.end());
     dragged_.clear(), twisted_.clear(), locked_.clear(), field_pushes_.clear(), field_drags_.clear();
-    pushed_.clear(), given_.clear(), given_work_ = 0;
+    pushed_.clear(), given_.clear(), given_at_.clear(), given_work_ = 0;
     const std::size_t padded = padded_row_count();
     start_.assign(padded, {});
     fields_.resize(padded * M::kFields);
@@ -368,9 +368,22 @@ template<int Dim> void Integrator<Dim>::end_pushed(const flow::Bodies<Dim>& bodi
     pushed_.clear();
 }
 
+template<int Dim> void Integrator<Dim>::give(std::size_t row, const flow::Velocity<Dim>& v) {
+    base::make_room(given_at_, row_count());
+    given_at_.resize(row_count());
+    std::uint32_t& at = given_at_[row];
+    if (at > 0) {
+        given_[at - 1].velocity = v;
+        return;
+    }
+    given_.push_back({row, v, velocity(row)});
+    at = static_cast<std::uint32_t>(given_.size());
+}
+
 // The work is what the kinetic energy gains, and what lifts the body against its share of gravity.
 template<int Dim> void Integrator<Dim>::set_given(const flow::Bodies<Dim>& bodies) {
     for (const Given& g : given_) {
+        given_at_[g.row] = 0;
         const std::uint32_t i = body_[g.row - 1];
         const auto& mass = bodies.mass[i];
         const auto& locks = bodies.free[i].locks;

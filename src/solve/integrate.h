@@ -82,8 +82,8 @@ public:
     void push_once(std::size_t row, const flow::Push<Dim>& push) {
         pushed_.push_back({row, push, velocity(row)});
     }
-    void give(std::size_t row, const flow::Velocity<Dim>& v) { given_.push_back({row, v, velocity(row)}); }
-    double given_work() const { return given_work_; } // of both in this tick, J
+    void give(std::size_t row, const flow::Velocity<Dim>& v); // the last counts
+    double given_work() const { return given_work_; }         // of both in this tick, J
     // For joints, which are solved in double: a velocity with its remainder, linear and then angular; and
     // where a body is. What is written as a gain counts as free motion: the pose moves by half of it.
     static constexpr std::size_t kSpeeds = static_cast<std::size_t>(MotionLayout<Dim>::kSpeeds);
@@ -174,6 +174,7 @@ private:
     std::vector<flow::Push<Dim>> field_pushes_, field_drags_; // by row; empty without fields
     std::vector<Pushed> pushed_;                              // by hooks, in this substep
     std::vector<Given> given_;
+    std::vector<std::uint32_t> given_at_; // by row: its place in the list, from 1, or 0
     double given_work_ = 0;
     MostGained most_gained_;
     Floats velocity_, gained_, moved_, inertia_;

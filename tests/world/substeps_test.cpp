@@ -142,6 +142,22 @@ TYPED_TEST(SubstepsTest, PushesOfSubstepsAreForces) {
     EXPECT_LT(length(hooked.velocity(id) - v), 1e-5f * length(v));
 }
 
+// Of several velocities the last counts, and its work alone.
+TYPED_TEST(SubstepsTest, TheLastVelocityCounts) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const BodyId ball = test::add_ball<D>(world, {}, 0.25f, 2);
+    world.set_own_motion(ball, [](const SeenBody<D>&) { return Velocities<D>{{9, 9}, {}}; });
+    world.set_substep_hook([&](Substep<D>& s) {
+        s.set_velocities(ball, {{5, 0}, {}});
+        s.set_velocities(ball, {{3, 0}, {}});
+    });
+    test::step(world, 60);
+    EXPECT_NEAR(world.pose(ball).position.x, 3, 1e-5);
+    EXPECT_EQ(world.pose(ball).position.y, 0);
+    EXPECT_NEAR(world.work().hooks, 0.5 * 2 * 9, 1e-5);
+}
+
 TYPED_TEST(SubstepsTest, LockedAxesStayLocked) {
     constexpr int D = TypeParam::value;
     World<D> world;
