@@ -1,5 +1,5 @@
-// What is wrong with a scene, or may be: rules that look at it, and at a trial run of a copy, and name the
-// mistake by body with its figures and the cure.
+// Mistakes in a scene: rules look at it, and at a trial run of a copy, and name each by body with its figures
+// and the cure.
 #pragma once
 
 #include "scene/scene.h"

@@ -120,7 +120,7 @@ private:
                 const JointAxisState state = world.joint_state(id).axes[static_cast<std::size_t>(axis)];
                 Drive& drive = drives_[made_.joint_names[std::visit(
                     [](const auto& kind) { return kind.joins.user_data; }, world.joint(id))]];
-                // What is at its stop may well push on.
+                // A motor at its stop may well push on.
                 drive.ticks++,
                     drive.at_most += std::fabs(state.motor) >= 0.999f * motor.most && state.stop == 0;
                 drive.asked += double{motor.speed}, drive.way += double{state.speed};

@@ -8,7 +8,7 @@
 
 namespace astasis::check {
 
-template<int Dim> struct Overlap { // of two shapes as the scene has them
+struct Overlap { // of two shapes as the scene has them
     std::string first, second;
     float depth = 0, share = 0; // m, and of the thinner shape
 };
@@ -24,7 +24,7 @@ template<int Dim> struct Trial {
     const scene::Made<Dim>& made;                               // before the first tick
     double seconds = 0;                                         // that were stepped
     std::vector<std::pair<std::string, std::string>> twins{};   // alike and at one place
-    std::vector<Overlap<Dim>> overlaps{};                       // at the start, deepest first, without twins
+    std::vector<Overlap> overlaps{};                            // at the start, deepest first, without twins
     std::vector<Loaded> loaded{};                               // the highest ratio of each pair
     double energy_start = 0, energy_most = 0, kinetic_most = 0; // J, without what was given by others
     double median_tick = 0;                                     // s of wall time

@@ -1,4 +1,4 @@
-// What is drawn on top of a picture in space: sensors, joints, marks, rays, ways.
+// Sensors, joints, marks, rays and ways, drawn on top of a picture in space.
 #pragma once
 
 #include "paint/camera.h"

@@ -32,7 +32,8 @@ bool is_straight(const fs::path& path) {
     std::error_code error;
     const fs::path whole = fs::absolute(path, error).lexically_normal();
     const std::string text = whole.string();
-    if (text.starts_with("/dev/") || text.starts_with("/proc/")) return true;
+    if (text.starts_with("/dev/std") || text.starts_with("/dev/fd/") || text.starts_with("/proc/"))
+        return true;
     return fs::exists(path, error) && !fs::is_regular_file(path, error) && !fs::is_directory(path, error);
 }
 

@@ -15,7 +15,7 @@ class WriteError : public std::runtime_error {
     using std::runtime_error::runtime_error;
 };
 
-// What a path names, through links; it may not be there yet.
+// The file that a path names, through links; it may not be there yet.
 std::filesystem::path target_of(const std::filesystem::path& path);
 
 class FileOut {

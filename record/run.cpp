@@ -87,7 +87,7 @@ private:
                    ? fmt::format("{} [{}]", name(id), shape)
                    : name(id);
     }
-    // Those that are spawned come in as they are first crossed.
+    // A sensor that is spawned comes in when it is first crossed.
     SensorOfRun& sensor_of_run(BodyId id, std::uint32_t shape) {
         const auto is_it = [&](const SensorShape& s) { return s.body == id && s.shape == shape; };
         const auto at = std::find_if(sensors_.begin(), sensors_.end(), is_it) - sensors_.begin();

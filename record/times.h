@@ -1,4 +1,4 @@
-// What a tick takes: stage times and counts of each, as a table, and as a trace for viewers.
+// Stage times and counts of each tick of a run, as a table, and as a trace for viewers.
 #pragma once
 
 #include "astasis/world.h"

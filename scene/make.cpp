@@ -83,7 +83,7 @@ template<int Dim> Bounds<Dim> default_bounds(const Scene<Dim>& scene, const Worl
         if (const auto* spawn = std::get_if<Spawn<Dim>>(&action.kind); spawn)
             for (const BodySpec<Dim>& spec : specs_of(spawn->body, random))
                 for (const auto& shape : spec.shapes) take(shape, spec.pose);
-    // What comes to rest does so on the grounds below, beside or above.
+    // Bodies come to rest on the grounds below, beside or above.
     const Bounds<Dim> bounded = out;
     for (const BodyId id : world.bodies())
         for (const auto& shape : world.shapes(id))

@@ -17,12 +17,12 @@ template<int Dim> void energy(const Trial<Dim>& trial, std::vector<Finding>& out
     for (const BodyId id : world.bodies()) closed = closed && world.motion(id) != Motion::Kinematic;
     const double gained = trial.energy_most - trial.energy_start;
     if (!closed || !(gained > kShare * trial.kinetic_most) || !(gained > 1e-9)) return;
-    out.push_back(
-        {energy_rule.name, true,
-         fmt::format(
-             "{:.4g} J appear in the first {:.2g} s, {:.0f} % of the highest kinetic energy: look for what "
-             "overlaps at the start.",
-             gained, trial.seconds, 100 * gained / trial.kinetic_most)});
+    out.push_back({energy_rule.name, true,
+                   fmt::format("{:.4g} J appear in the first {:.2g} s, {:.3g} % of the highest kinetic "
+                               "energy: look for what overlaps a "
+                               "little at the start, and for a restitution that is too high.",
+                               gained, trial.seconds,
+                               std::min(100 * gained / std::max(trial.kinetic_most, 1e-9), 1e6))});
 }
 ASTASIS_RULE_ENDS(energy)
 

@@ -11,7 +11,7 @@ template<int Dim> void slow(const Trial<Dim>& trial, std::vector<Finding>& out) 
     const double tick = trial.made.world.settings().tick;
     if (!(trial.median_tick > tick)) return;
     out.push_back({slow_rule.name, false,
-                   fmt::format("a tick takes {:.1f} ms here and simulates {:.1f} ms: see astasis time.",
+                   fmt::format("a tick takes {:.3g} ms here and simulates {:.3g} ms: see astasis time.",
                                1e3 * trial.median_tick, 1e3 * tick)});
 }
 ASTASIS_RULE_ENDS(slow)

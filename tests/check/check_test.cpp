@@ -13,8 +13,10 @@ std::vector<Finding> found(const std::string& text) {
     return std::visit([&](const auto& s) { return check(s, file.document); }, file.scene);
 }
 
-std::string scene_of(const std::string& bodies, const std::string& more = "") {
-    return R"({"astasis_scene": 1, "dimension": 2, "duration": 2)" + (more.empty() ? "" : ", " + more) +
+std::string scene_of(const std::string& bodies, const std::string& more = "",
+                     const std::string& duration = "2") {
+    return R"({"astasis_scene": 1, "dimension": 2, "duration": )" + duration +
+           (more.empty() ? "" : ", " + more) +
            R"(, "bodies": [{"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]})" +
            (bodies.empty() ? "" : ", " + bodies) + "]}";
 }
@@ -119,6 +121,19 @@ INSTANTIATE_TEST_SUITE_P(
              scene_of(box("crate", "[0, 5]", R"("velocity": [0, -30], "linear_damping": 5)")),
              scene_of(box("crate", "[0, 5]", R"("velocity": [0, -3], "linear_damping": 0.5)")),
              {"crate", "1.96 m/s"}},
+        Pair{"energy",
+             true,
+             scene_of(box("crate", "[0, 0.36]")),
+             scene_of(box("crate", "[0, 0.5]")),
+             {"J appear", "overlaps a little"}},
+        // Two hundred boxes in a hundred-thousandth of a second are too many for any machine.
+        Pair{"slow",
+             false,
+             scene_of(R"({"name": "crate", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1]}],
+                 "repeat": {"count": [10, 20], "pitch": [1.5, 1.5]}})",
+                      R"("ticks_per_second": 100000)", "0.0005"),
+             scene_of(box("crate", "[0, 2]")),
+             {"simulates 0.01 ms"}},
         Pair{"still", false, scene_of(""), scene_of(box("crate", "[0, 2]")), {"nothing moves"}}));
 
 // Tunnelling in the scenes of the demo is swept, masses are near, nothing overlaps.
