@@ -25,18 +25,7 @@ void add_run(CLI::App& app) {
     run->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
         ->required()
         ->type_name("SCENE");
-    run->add_option("--duration", wishes->duration, "Seconds to simulate, instead of the scene's")
-        ->check(number_between(0, 1e6, "seconds, from 0 to 1000000"))
-        ->type_name("SECONDS");
-    run->add_option("--ticks-per-second", wishes->ticks_per_second, "Ticks a second, instead of the scene's")
-        ->check(number_between(1, 1e5, "a number from 1 to 100000"))
-        ->type_name("N");
-    run->add_option("--substeps", wishes->substeps, "Parts into which a tick is cut to solve contacts")
-        ->check(whole_between(1, 64, "a whole number from 1 to 64"))
-        ->type_name("N");
-    run->add_option("--seed", wishes->seed, "Seed of the scene's random spread")
-        ->check(whole_between(0, ~std::uint64_t{0}, "a whole number, 0 to 18446744073709551615"))
-        ->type_name("N");
+    add_settings(*run, wishes->settings);
     run->add_option("--watch", wishes->watch,
                     "Print a table of a body's pose and velocities; may be given again")
         ->type_name("NAME")

@@ -22,13 +22,6 @@
 namespace astasis::tool {
 namespace {
 
-template<int Dim> void override_settings(scene::Scene<Dim>& scene, const Wishes& wishes) {
-    if (wishes.duration) scene.duration = *wishes.duration;
-    if (wishes.ticks_per_second) scene.world.tick = 1.0 / *wishes.ticks_per_second;
-    if (wishes.substeps) scene.world.substeps = *wishes.substeps;
-    if (wishes.seed) scene.seed = *wishes.seed;
-}
-
 std::vector<NamedFile> inputs(const scene::Document& document, const Looks& looks) {
     std::vector<NamedFile> out{{"the scene", document.file}, {"the file of --rays", looks.rays}};
     for (const auto& path : document.others) out.push_back({"a mesh of the scene", path});
@@ -56,7 +49,7 @@ public:
     Session(scene::Scene<Dim>& scene, const scene::Document& document, const Wishes& wishes)
         : scene_(scene), source_(document.file), wishes_(wishes) {
         keep_apart(inputs(document, wishes.looks), outputs(wishes));
-        override_settings(scene, wishes);
+        override_settings(scene, wishes.settings);
         ticks_ = record::ticks_in(scene.duration, scene.world.tick);
         made_.emplace(scene::make_world(scene, document));
         for (const std::string& name : wishes.watch) check_watched(name);

@@ -3,6 +3,7 @@
 
 #include "scene/scene.h"
 #include "tool/looks.h"
+#include "tool/settings.h"
 
 #include <optional>
 #include <string>
@@ -12,9 +13,8 @@ namespace astasis::tool {
 
 // What may be asked for; what is not set is as the scene has it.
 struct Wishes {
-    std::optional<double> duration, ticks_per_second, at, every;
-    std::optional<int> substeps;
-    std::optional<std::uint64_t> seed;
+    Settings settings;
+    std::optional<double> at, every;
     std::vector<std::string> watch;
     bool contacts = false, impacts = false, events = false;
     std::optional<double> least_speed;                               // of impacts, m/s

@@ -4,11 +4,11 @@
 #include "record/run.h"
 #include "record/times.h"
 #include "scene/timeline.h"
-#include "tool/checks.h"
 #include "tool/command.h"
 #include "tool/interrupts.h"
 #include "tool/named_files.h"
 #include "tool/progress.h"
+#include "tool/settings.h"
 #include "tool/time_picture.h"
 
 #include <CLI/CLI.hpp>
@@ -24,8 +24,7 @@ namespace {
 
 struct TimeWishes {
     std::string file, versus, trace, picture;
-    std::optional<double> duration, ticks_per_second;
-    std::optional<int> substeps;
+    Settings settings;
 };
 
 template<typename Value> std::optional<Value> number_in(const std::string& text) {
@@ -66,9 +65,7 @@ template<int Dim> class Timing {
 public:
     Timing(scene::Scene<Dim> scene, const scene::Document& document, const TimeWishes& wishes)
         : scene_(std::move(scene)), document_(document), wishes_(wishes) {
-        if (wishes.duration) scene_.duration = *wishes.duration;
-        if (wishes.ticks_per_second) scene_.world.tick = 1.0 / *wishes.ticks_per_second;
-        if (wishes.substeps) scene_.world.substeps = *wishes.substeps;
+        override_settings(scene_, wishes.settings);
         if (!wishes.trace.empty()) trace_ = std::make_unique<record::FileOut>(wishes.trace);
         if (!wishes.picture.empty()) {
             kind_ = paint::kind_of(wishes.picture);
@@ -173,15 +170,7 @@ void add_time(CLI::App& app) {
     sub->add_option("scene", wishes->file, "Scene file (JSON, see docs/scene-format.md)")
         ->required()
         ->type_name("SCENE");
-    sub->add_option("--duration", wishes->duration, "Seconds to simulate, instead of the scene's")
-        ->check(number_between(0, 1e6, "seconds, from 0 to 1000000"))
-        ->type_name("SECONDS");
-    sub->add_option("--ticks-per-second", wishes->ticks_per_second, "Ticks a second, instead of the scene's")
-        ->check(number_between(1, 1e5, "a number from 1 to 100000"))
-        ->type_name("N");
-    sub->add_option("--substeps", wishes->substeps, "Parts into which a tick is cut to solve contacts")
-        ->check(whole_between(1, 64, "a whole number from 1 to 64"))
-        ->type_name("N");
+    add_settings(*sub, wishes->settings);
     sub->add_option(
            "--versus", wishes->versus,
            "Other settings, timed in turn: substeps=N, extra_work=X, sleeping=on|off, commas between")

@@ -33,7 +33,7 @@ struct StageTimes {
     double total() const { return ((pairs + manifolds) + (solving + events)) + (sleep + rest); }
 };
 
-// What the last tick had to do.
+// Counts of the work that the last tick found.
 struct TickCounts {
     std::size_t moving = 0;    // bodies that are awake and may move
     std::size_t pairs = 0;     // of shapes that came near
