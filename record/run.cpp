@@ -217,14 +217,14 @@ Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTi
     Watcher<Dim> watcher(made, out);
     std::vector<double> times;
     out.ticks_wanted = ticks_in(scene.duration, scene.world.tick);
-    if (each) each(made, 0);
+    if (each) each(made, 0, 0);
     for (; out.ticks < out.ticks_wanted && !(stops && stops()); out.ticks++) {
         made.timeline->before_tick(made);
         const auto from = Clock::now();
         made.world.step();
         times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - from).count());
         watcher.tick();
-        if (each) each(made, out.ticks + 1);
+        if (each) each(made, out.ticks + 1, 1e-3 * times.back());
     }
     out.fingerprint = made.world.fingerprint();
     out.time = made.world.time();

@@ -61,8 +61,9 @@ struct Summary {
     std::vector<std::string> warnings;
 };
 
-// Called before the first tick and after each, with the number of the tick.
-template<int Dim> using EachTick = std::function<void(const scene::Made<Dim>&, std::uint64_t tick)>;
+// Called before the first tick and after each, with the number of the tick and what it took, s of wall time.
+template<int Dim>
+using EachTick = std::function<void(const scene::Made<Dim>&, std::uint64_t tick, double wall)>;
 
 // Steps to the end of the scene's duration, or until `stops` says so before a tick. Wall times do not include
 // `each`.

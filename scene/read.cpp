@@ -32,6 +32,8 @@ template<int Dim> void read_settings(const Cursor& c, Scene<Dim>& scene) {
         scene.world.tick =
             1.0 / c.at("ticks_per_second").number({1, 1e5, true, true, "a number from 1 to 100000"});
     if (c.has("substeps")) scene.world.substeps = static_cast<int>(c.at("substeps").whole(1, 64));
+    if (c.has("extra_work"))
+        scene.world.extra_work = number(c.at("extra_work"), {0, 1000, true, true, "a number from 0 to 1000"});
     if (c.has("sleeping")) scene.world.sleeping = c.at("sleeping").truth();
     if (c.has("seed")) scene.seed = c.at("seed").whole(0, std::numeric_limits<std::uint64_t>::max());
     if (c.has("duration"))

@@ -2,7 +2,7 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
-build_packages="g++ cmake ninja-build pkg-config libcairo2-dev fonts-dejavu-core libfmt-dev libcli11-dev nlohmann-json3-dev libtinyobjloader-dev"
+build_packages="g++ cmake ninja-build pkg-config libcairo2-dev fonts-dejavu-core libfmt-dev libcli11-dev nlohmann-json3-dev libtinyobjloader-dev gnuplot-nox"
 test_packages="libgtest-dev libeigen3-dev libbenchmark-dev clang"
 house_packages="clang-format clang-tidy"
 sanitizer_packages="clang libclang-rt-dev"

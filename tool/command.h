@@ -1,7 +1,7 @@
 // What the subcommands share.
 #pragma once
 
-#include <CLI/App.hpp>
+#include "tool/options.h"
 
 #include <fmt/format.h>
 
@@ -25,10 +25,11 @@ template<typename... Args> void complain(fmt::format_string<Args...> text, Args&
 }
 
 // Each adds its subcommand, options and help; the work is done when the command line has been read.
-void add_run(CLI::App& app);
-void add_draw(CLI::App& app);
-void add_check(CLI::App& app);
-void add_time(CLI::App& app);
-void add_demo(CLI::App& app);
+void add_run(Commands& commands);
+void add_draw(Commands& commands);
+void add_check(Commands& commands);
+void add_time(Commands& commands);
+void add_chart(Commands& commands);
+void add_demo(Commands& commands);
 
 }

@@ -7,7 +7,6 @@
 #include "record/file_out.h"
 #include "scene/read_text.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
 #include <filesystem>
@@ -65,17 +64,16 @@ void demo(const fs::path& folder) {
 
 }
 
-void add_demo(CLI::App& app) {
+void add_demo(Commands& commands) {
     auto folder = std::make_shared<std::string>("astasis-demo");
-    CLI::App* sub =
-        app.add_subcommand("demo", "Run the depot's scenes and write summaries, CSV files and a picture");
-    sub->footer("Writes for each scene: NAME.json (the scene, to try things on), NAME_summary.txt, NAME.csv, "
-                "NAME_impacts.csv\n"
-                "and NAME.png.");
-    sub->add_option("--out", *folder, "Folder to write to; it is made if need be")
-        ->type_name("FOLDER")
-        ->capture_default_str();
-    sub->callback([=] { demo(*folder); });
+    Options demos =
+        commands.add("demo", "Run the depot's scenes and write summaries, CSV files and a picture");
+    demos.footer(
+        "Writes for each scene: NAME.json (the scene, to try things on), NAME_summary.txt, NAME.csv, "
+        "NAME_impacts.csv\n"
+        "and NAME.png.");
+    demos.text("--out", *folder, {"FOLDER", "Folder to write to; it is made if need be"});
+    demos.work([=] { demo(*folder); });
 }
 
 }

@@ -4,7 +4,6 @@
 #include "tool/looks.h"
 #include "tool/named_files.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
 #include <memory>
@@ -28,22 +27,20 @@ std::string draw_scene(const scene::Scene<Dim>& scene, const scene::Document& do
 
 }
 
-void add_draw(CLI::App& app) {
+void add_draw(Commands& commands) {
     auto looks = std::make_shared<Looks>();
     auto file = std::make_shared<std::string>();
-    CLI::App* sub = app.add_subcommand("draw", "Draw a scene without stepping it");
-    sub->footer(
+    Options draw = commands.add("draw", "Draw a scene without stepping it");
+    draw.footer(
         "Examples:\n"
         "  astasis draw scenes/tote_bin.json\n"
         "  astasis draw scenes/drum_floor.json --eye 6,3,6 --target 0,0.5,0 --show names\n"
         "  astasis draw scenes/tote_bin.json --rays scenes/tote_bin.rays.json --picture rays.png\n"
         "Without --picture the file is SCENE's name with .png, in this folder.\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
-    sub->add_option("scene", *file, "Scene file (JSON, see docs/scene-format.md)")
-        ->required()
-        ->type_name("SCENE");
-    add_looks(*sub, *looks);
-    sub->callback([=] {
+    draw.scene(*file);
+    add_looks(draw, *looks);
+    draw.work([=] {
         if (looks->picture.empty()) looks->picture = std::filesystem::path(*file).stem().string() + ".png";
         const Interrupts interrupts;
         const scene::SceneFile scene = scene::read_scene(*file);

@@ -4,7 +4,6 @@
 #include "scene/rays.h"
 #include "tool/command.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
 #include <array>
@@ -105,10 +104,10 @@ template<int Dim> void read_view(const Looks& looks, paint::View& view) {
 
 }
 
-void add_looks(CLI::App& command, Looks& looks) {
+void add_looks(Options& options, Looks& looks) {
     const char* group = "Pictures";
     const auto add = [&](const char* name, std::string& to, const char* type, const char* text) {
-        command.add_option(name, to, text)->type_name(type)->group(group);
+        options.text(name, to, {type, text, group});
     };
     add("--picture", looks.picture, "FILE", "The picture, a .png or .svg file");
     add("--show", looks.show, "LIST",
@@ -120,11 +119,8 @@ void add_looks(CLI::App& command, Looks& looks) {
     add("--size", looks.size, "WxH", "Pixels; 1280x800 by default");
     add("--eye", looks.eye, "X,Y,Z", "Where a picture in space is seen from, m; chosen to fit by default");
     add("--target", looks.target, "X,Y,Z", "What is in its middle, m");
-    command
-        .add_option("--view-angle", looks.view_angle,
-                    "Its angle from top to bottom, degrees; 28.6 by default")
-        ->type_name("DEGREES")
-        ->group(group);
+    options.number("--view-angle", looks.view_angle,
+                   {"DEGREES", "Its angle from top to bottom, degrees; 28.6 by default", group});
     add("--rays", looks.rays, "FILE",
         "Cast the rays of a file (see docs/scene-format.md), list and draw what they hit first");
     add("--hits-csv", looks.hits_csv, "FILE", "Write what the rays hit");

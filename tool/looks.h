@@ -3,8 +3,7 @@
 
 #include "paint/picture.h"
 #include "record/file_out.h"
-
-#include <CLI/App.hpp>
+#include "tool/options.h"
 
 #include <optional>
 #include <string>
@@ -18,7 +17,7 @@ struct Looks {
     std::optional<double> view_angle; // degrees
 };
 
-void add_looks(CLI::App& command, Looks& looks);
+void add_looks(Options& options, Looks& looks);
 
 // Looks that have been read and checked for a scene. Throws UsageError, FileError, WriteError.
 template<int Dim> class Drawing {

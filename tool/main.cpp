@@ -5,21 +5,13 @@
 #include "tool/command.h"
 
 #include "tool/interrupts.h"
-#include "tool/messages.h"
 
 #include "astasis/version.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
 #include <algorithm>
 #include <cstdio>
-
-static bool is_command(const CLI::App& app, const std::string& name) {
-    for (const CLI::App* sub : app.get_subcommands([](const CLI::App*) { return true; }))
-        if (sub->get_name() == name) return true;
-    return false;
-}
 
 // What was printed may still wait to be written.
 static int status_of(int signal) {
@@ -31,35 +23,25 @@ static int status_of(int signal) {
 }
 
 int main(int argc, char** argv) {
-    CLI::App app(
+    using namespace astasis::tool;
+    Commands commands(
+        "astasis",
         "Steps rigid bodies of a scene file, in the plane or in space, with no monitor and no network.\n"
         "Begin with: astasis demo",
-        "astasis");
-    app.set_version_flag("--version", std::string("astasis ") + astasis::kVersion);
-    app.require_subcommand(1);
-    app.failure_message(
-        [&](const CLI::App*, const CLI::Error& e) { return astasis::tool::message_of(app, e); });
-    astasis::tool::add_run(app);
-    astasis::tool::add_draw(app);
-    astasis::tool::add_check(app);
-    astasis::tool::add_time(app);
-    astasis::tool::add_demo(app);
-    // The parser would only say that a subcommand is missing.
-    if (argc > 1 && argv[1][0] != '-' && !is_command(app, argv[1])) {
-        astasis::tool::complain("astasis: {}\nSee astasis --help.\n",
-                                astasis::tool::no_command(app, argv[1]));
-        return 2;
-    }
+        std::string("astasis ") + astasis::kVersion);
+    add_run(commands);
+    add_draw(commands);
+    add_check(commands);
+    add_time(commands);
+    add_chart(commands);
+    add_demo(commands);
     try {
-        app.parse(argc, argv);
-        return status_of(astasis::tool::signal_seen());
-    } catch (const CLI::ParseError& e) {
-        if (app.exit(e) != 0) return 2;
-        return status_of(0);
-    } catch (const astasis::tool::FoundErrors&) {
+        if (!commands.run(argc, argv)) return 2;
+        return status_of(signal_seen());
+    } catch (const FoundErrors&) {
         return std::max(1, status_of(0));
     } catch (const std::exception& e) {
-        astasis::tool::complain("astasis: {}\n", e.what());
+        complain("astasis: {}\n", e.what());
         return 2;
     }
 }

@@ -38,6 +38,8 @@ std::string left_over(const CLI::App& app, const CLI::App& command) {
         return fmt::format("there is no option {}{}", name, meant(name, options_of(command)));
     }
     const std::string first = rest.empty() ? std::string() : rest[0];
+    if (command.get_option_no_throw("table") != nullptr)
+        return fmt::format("{}: {} already has its table; one call takes one", first, command.get_name());
     if (command.get_option_no_throw("scene") == nullptr)
         return fmt::format("{} takes options only, given {}", command.get_name(), first);
     return fmt::format("{}: {} already has its file; one call takes one scene", first, command.get_name());
@@ -66,6 +68,8 @@ std::string message_of(const CLI::App& app, const CLI::Error& error) {
         text = left_over(app, command);
     else if (code == CLI::ExitCodes::RequiredError && &command == &app)
         text = fmt::format("a command is missing; there are {}", commands_of(app));
+    else if (code == CLI::ExitCodes::RequiredError && command.get_option_no_throw("table") != nullptr)
+        text = fmt::format("{} wants the name of a table that a run wrote, as chute.csv", command.get_name());
     else if (code == CLI::ExitCodes::RequiredError)
         text = fmt::format("{} wants the name of a scene file, as scenes/tote_bin.json", command.get_name());
     else if (code == CLI::ExitCodes::ArgumentMismatch && what.find("At Most") != std::string::npos)

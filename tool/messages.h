@@ -1,9 +1,12 @@
 // Faults of a command line in words of our own.
 #pragma once
 
-#include <CLI/App.hpp>
-
 #include <string>
+
+namespace CLI {
+class App;
+class Error;
+}
 
 namespace astasis::tool {
 

@@ -2,6 +2,7 @@
 
 #include "record/events.h"
 #include "record/file_out.h"
+#include "record/measures.h"
 #include "record/paths.h"
 #include "record/run.h"
 #include "record/table.h"
@@ -29,6 +30,7 @@ std::vector<NamedFile> inputs(const scene::Document& document, const Looks& look
 }
 std::vector<NamedFile> outputs(const Wishes& wishes) {
     return {{"--csv", wishes.csv},
+            {"--measures-csv", wishes.measures_csv},
             {"--contacts-csv", wishes.contacts_csv},
             {"--impacts-csv", wishes.impacts_csv},
             {"--events-csv", wishes.events_csv},
@@ -58,7 +60,7 @@ public:
             wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
         drawing_.emplace(wishes.looks);
-        open(csv_, wishes.csv), open(summary_, wishes.summary);
+        open(csv_, wishes.csv), open(measures_, wishes.measures_csv), open(summary_, wishes.summary);
         open(contacts_, wishes.contacts_csv), open(impacts_file_, wishes.impacts_csv),
             open(events_file_, wishes.events_csv);
         collect_events();
@@ -69,6 +71,7 @@ public:
         warn_of_size();
         begin_watch();
         if (csv_) csv_->write(record::csv_head<Dim>());
+        if (measures_) measures_->write(record::measures_head<Dim>());
         const record::Summary summary = step();
         if (!shown_) show(*made_); // a signal came before its moment
         std::string out = wishes_.watch.empty() ? "" : "\n";
@@ -78,7 +81,7 @@ public:
         if (events_file_) events_file_->write(record::events_csv(events_.rows()));
         if (wishes_.impacts) out += record::impacts_table(impacts_.rows()) + "\n";
         if (wishes_.events) out += record::events_table(events_.rows()) + "\n";
-        for (auto* file : {&csv_, &contacts_, &impacts_file_, &events_file_, &summary_})
+        for (auto* file : {&csv_, &measures_, &contacts_, &impacts_file_, &events_file_, &summary_})
             if (*file) (*file)->finish();
         return out + contacts_table_ + rays_table_ + text + written();
     }
@@ -126,8 +129,8 @@ private:
         Progress progress(ticks_);
         return record::run<Dim>(
             scene_, *made_,
-            [&](const auto& made, std::uint64_t tick) {
-                record_tick(made, tick);
+            [&](const auto& made, std::uint64_t tick, double wall) {
+                record_tick(made, tick, wall);
                 progress.at(tick);
             },
             [] { return signal_seen() != 0; });
@@ -159,14 +162,14 @@ private:
         return record::ticks_in(*wishes_.at, scene_.world.tick);
     }
 
-    void record_tick(const scene::Made<Dim>& made, std::uint64_t tick) {
+    void record_tick(const scene::Made<Dim>& made, std::uint64_t tick, double wall) {
         if (lists_impacts()) impacts_.tick(made);
         if (lists_events()) events_.tick(made);
         if (drawing_->shows_paths() && tick > 0 && tick <= chosen_tick_) paths_.tick(made.world);
-        if (csv_ && (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_)) {
-            std::string rows;
-            record::append_csv(rows, made, tick);
-            csv_->write(rows);
+        if (tick % std::max<std::uint64_t>(every_, 1) == 0 || tick == ticks_) {
+            std::string rows, measures;
+            if (csv_) record::append_csv(rows, made, tick), csv_->write(rows);
+            if (measures_) record::append_measures(measures, made, tick, wall), measures_->write(measures);
         }
         if (tick % watch_every_ == 0 || tick == ticks_) watch(made);
         if (tick == chosen_tick_) show(made);
@@ -183,7 +186,7 @@ private:
 
     std::string written() {
         std::string out;
-        for (const auto* file : {&summary_, &csv_, &contacts_, &impacts_file_, &events_file_})
+        for (const auto* file : {&summary_, &csv_, &measures_, &contacts_, &impacts_file_, &events_file_})
             if (*file) out += wrote(**file);
         return out + drawing_->finish();
     }
@@ -200,7 +203,7 @@ private:
     record::Paths<Dim> paths_;
     std::optional<Drawing<Dim>> drawing_;
     std::string rays_table_;
-    std::unique_ptr<record::FileOut> csv_, summary_, contacts_, impacts_file_, events_file_;
+    std::unique_ptr<record::FileOut> csv_, measures_, summary_, contacts_, impacts_file_, events_file_;
 };
 
 }

@@ -17,8 +17,8 @@ struct Wishes {
     std::optional<double> at, every;
     std::vector<std::string> watch;
     bool contacts = false, impacts = false, events = false;
-    std::optional<double> least_speed;                               // of impacts, m/s
-    std::string csv, summary, contacts_csv, impacts_csv, events_csv; // names of files, or empty
+    std::optional<double> least_speed;                                             // of impacts, m/s
+    std::string csv, measures_csv, summary, contacts_csv, impacts_csv, events_csv; // names of files, or empty
     Looks looks;
 };
 

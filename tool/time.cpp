@@ -11,7 +11,6 @@
 #include "tool/settings.h"
 #include "tool/time_picture.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
 #include <charconv>
@@ -156,10 +155,10 @@ std::string time_scene(const TimeWishes& wishes) {
 
 }
 
-void add_time(CLI::App& app) {
+void add_time(Commands& commands) {
     auto wishes = std::make_shared<TimeWishes>();
-    CLI::App* sub = app.add_subcommand("time", "Time the ticks of a scene, stage by stage");
-    sub->footer(
+    Options time = commands.add("time", "Time the ticks of a scene, stage by stage");
+    time.footer(
         "Examples:\n"
         "  astasis time scenes/tote_bin.json\n"
         "  astasis time scenes/mixed_goods.json --versus substeps=4\n"
@@ -167,19 +166,15 @@ void add_time(CLI::App& app) {
         "Times are of wall clock, by one thread: another hour may take one and a half times as long; ratios "
         "of --versus hold.\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
-    sub->add_option("scene", wishes->file, "Scene file (JSON, see docs/scene-format.md)")
-        ->required()
-        ->type_name("SCENE");
-    add_settings(*sub, wishes->settings);
-    sub->add_option(
-           "--versus", wishes->versus,
-           "Other settings, timed in turn: substeps=N, extra_work=X, sleeping=on|off, commas between")
-        ->type_name("SETTINGS");
-    sub->add_option("--trace", wishes->trace, "Write a trace of ticks and stages (Trace Event Format, JSON)")
-        ->type_name("FILE");
-    sub->add_option("--picture", wishes->picture, "Draw the stages tick by tick, a .png or .svg file")
-        ->type_name("FILE");
-    sub->callback([=] { fmt::print("{}", time_scene(*wishes)); });
+    time.scene(wishes->file);
+    add_settings(time, wishes->settings);
+    time.text("--versus", wishes->versus,
+              {"SETTINGS",
+               "Other settings, timed in turn: substeps=N, extra_work=X, sleeping=on|off, commas between"});
+    time.text("--trace", wishes->trace,
+              {"FILE", "Write a trace of ticks and stages (Trace Event Format, JSON)"});
+    time.text("--picture", wishes->picture, {"FILE", "Draw the stages tick by tick, a .png or .svg file"});
+    time.work([=] { fmt::print("{}", time_scene(*wishes)); });
 }
 
 }

@@ -1,16 +1,24 @@
 #include "check/rules.h"
 
-namespace astasis::check {
+namespace astasis::checks {
 
 const Rule ghost_rule{
     "ghost", "moving bodies that nothing can touch",
     "A body meets others by its solid shapes, where layers and groups of both let them. One whose shapes "
     "meet\n"
     "no other of the scene falls through every floor. Cure: a layer that the others collide with, and\n"
-    "theirs in its \"collides_with\"."};
+    "theirs in its \"collides_with\".",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1], "collides_with": ["goods"]}]}]})",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1], "collides_with": ["common"]}]}]})"};
 
 template<int Dim> void ghost(const Trial<Dim>& trial, std::vector<Finding>& out) {
-    const World<Dim>& world = trial.made.world;
+    const World<Dim>& world = trial.start;
     // One shape of each filter that some body has, with the number of such bodies.
     struct Kind {
         ShapeSpec<Dim> shape;
@@ -36,7 +44,7 @@ template<int Dim> void ghost(const Trial<Dim>& trial, std::vector<Finding>& out)
             if (at == kinds.end()) at = kinds.insert(at, {shape, 0});
             at->bodies++;
         });
-    for (const auto& action : trial.scene.timeline)
+    for (const auto& action : trial.timeline())
         if (const auto* spawn = std::get_if<scene::Spawn<Dim>>(&action.kind); spawn)
             for (const auto& shape : spawn->body.spec.shapes)
                 if (!shape.is_sensor) kinds.push_back({shape, 2});
@@ -46,13 +54,14 @@ template<int Dim> void ghost(const Trial<Dim>& trial, std::vector<Finding>& out)
             world.motion(id) == Motion::Dynamic && world.joints_of(id).empty() &&
             double{length(world.settings().gravity) * world.free_motion(id).gravity_scale} != 0;
         if (!falls || world.bodies().size() < 2) continue;
-        bool meets = false;
+        bool meets = false, is_solid = false;
         each_kind(id, [&](const ShapeSpec<Dim>& own) {
+            is_solid = true;
             for (const Kind& kind : kinds)
                 meets =
                     meets || (may_touch(own, kind.shape) && kind.bodies > (is_of(own, kind.shape) ? 1u : 0u));
         });
-        if (!meets) names.push_back(trial.made.name_of(id));
+        if (is_solid && !meets) names.push_back(trial.name(id));
     }
     if (names.empty()) return;
     out.push_back(

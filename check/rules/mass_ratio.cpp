@@ -1,6 +1,6 @@
 #include "check/rules.h"
 
-namespace astasis::check {
+namespace astasis::checks {
 
 const Rule mass_ratio_rule{
     "mass_ratio", "heavy on light",
@@ -8,7 +8,17 @@ const Rule mass_ratio_rule{
     "chains\n"
     "stretch. Up to 100 to 1 nothing is seen; islands of up to a few dozen bodies bear more by smaller "
     "substeps.\n"
-    "Cure: masses nearer to each other (a hollow box instead of a full one), or the heavy one below."};
+    "Cure: masses nearer to each other (a hollow box instead of a full one), or the heavy one below.",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "light", "at": [0, 0.5], "mass": 1, "shapes": [{"shape": "box", "size": [1, 1]}]},
+  {"name": "press", "at": [0, 1.5], "mass": 5000, "shapes": [{"shape": "box", "size": [1, 1]}]}]})",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "light", "at": [0, 0.5], "mass": 1, "shapes": [{"shape": "box", "size": [1, 1]}]},
+  {"name": "press", "at": [0, 1.5], "mass": 50, "shapes": [{"shape": "box", "size": [1, 1]}]}]})"};
 
 template<int Dim> void mass_ratio(const Trial<Dim>& trial, std::vector<Finding>& out) {
     // All joints of an assembly are solved as one and bear more.

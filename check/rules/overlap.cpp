@@ -1,12 +1,20 @@
 #include "check/rules.h"
 
-namespace astasis::check {
+namespace astasis::checks {
 
 const Rule overlap_rule{
     "overlap", "shapes that are in each other at the start",
     "What overlaps is pushed apart, which looks like a jump, a burst or a slow creep. Frequent causes: half\n"
     "extents given as sizes, a place meant for the bottom given for the middle, a pitch below the size.\n"
-    "Cure: move one by the depth; or put them on layers that do not meet, if they are to overlap."};
+    "Cure: move one by the depth; or put them on layers that do not meet, if they are to overlap.",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 0.2], "shapes": [{"shape": "box", "size": [1, 1]}]}]})",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 0.5], "shapes": [{"shape": "box", "size": [1, 1]}]}]})"};
 
 template<int Dim> void overlap(const Trial<Dim>& trial, std::vector<Finding>& out) {
     std::vector<std::string> names;

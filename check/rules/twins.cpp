@@ -1,11 +1,21 @@
 #include "check/rules.h"
 
-namespace astasis::check {
+namespace astasis::checks {
 
 const Rule twins_rule{
     "twins", "bodies that were put in twice",
     "Two bodies of one size at one place: most often an entry that was copied and not moved, or a grid\n"
-    "with a pitch of 0 along an axis with a count. They burst apart in the first ticks."};
+    "with a pitch of 0 along an axis with a count. They burst apart in the first ticks.",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1]}]},
+  {"name": "copy", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1]}]}]})",
+    R"({"astasis_scene": 1, "dimension": 2, "duration": 2,
+ "bodies": [
+  {"name": "floor", "motion": "static", "shapes": [{"shape": "half-plane"}]},
+  {"name": "crate", "at": [0, 2], "shapes": [{"shape": "box", "size": [1, 1]}]},
+  {"name": "copy", "at": [2, 2], "shapes": [{"shape": "box", "size": [1, 1]}]}]})"};
 
 template<int Dim> void twins(const Trial<Dim>& trial, std::vector<Finding>& out) {
     std::vector<std::string> pairs;

@@ -117,11 +117,15 @@ public:
     Vec<Dim> apart() const { return anchor_b_ - anchor_a_; }
     Point<Dim> anchor_a() const { return anchor_a_; }
     Point<Dim> anchor_b() const { return anchor_b_; }
-    void check_together(Vec<Dim> apart) const {
+    // How far anchors may be from where the joint holds them, m: some of the smaller body's size.
+    float most_apart() const {
         const float sizes = b_ == nullptr || b_->size == 0 ? a_.size
                             : a_.size == 0                 ? b_->size
                                                            : std::min(a_.size, b_->size);
-        const float most = kMostApart * (sizes > 0 ? sizes : 1.0f), is = length(apart);
+        return kMostApart * (sizes > 0 ? sizes : 1.0f);
+    }
+    void check_together(Vec<Dim> apart) const {
+        const float most = most_apart(), is = length(apart);
         if (is > most)
             throw Error("on_b", "an anchor that is " + number(is) + " m from that on the first body",
                         "anchors at one place, within " + number(most) + " m");
@@ -186,7 +190,10 @@ template<int Dim> void fill(Making<Dim>& m, Rod<Dim>& s) {
     m.at_two_places();
     m.out.length = length_for(m, s.length);
     check_above_0(m.out.length, "length", " (m); a hinge holds two places together");
-    m.check_together(direction(m.apart(), Vec<Dim>{1, 0}) * (length(m.apart()) - m.out.length));
+    const float apart = length(m.apart());
+    if (std::fabs(apart - m.out.length) > m.most_apart())
+        throw Error("length", number(m.out.length) + " m between ends that are " + number(apart) + " m apart",
+                    "a length within " + number(m.most_apart()) + " m of that, or none");
 }
 template<int Dim> void fill(Making<Dim>& m, Rope<Dim>& s) {
     m.at_two_places();

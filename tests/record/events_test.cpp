@@ -17,7 +17,7 @@ TEST(EventLog, ImpactsOfTheTileFloorAreExact) {
     record::EventLog<2> impacts(true);
     const auto walls = *made.find("walls");
     const auto summary =
-        record::run<2>(scene, made, [&](const auto& now, std::uint64_t) { impacts.tick(now); });
+        record::run<2>(scene, made, [&](const auto& now, std::uint64_t, double) { impacts.tick(now); });
     EXPECT_TRUE(summary.warnings.empty());
     int on_walls = 0, at_corners = 0;
     for (const auto& e : impacts.rows()) {
@@ -52,7 +52,8 @@ TEST(EventLog, BarriersCountParcels) {
     auto made = scene::make_world(scene, file.document);
     made.world.collect_events({.touches = true, .strikes = true, .sleep = true});
     record::EventLog<2> log;
-    const auto summary = record::run<2>(scene, made, [&](const auto& now, std::uint64_t) { log.tick(now); });
+    const auto summary =
+        record::run<2>(scene, made, [&](const auto& now, std::uint64_t, double) { log.tick(now); });
     ASSERT_EQ(summary.sensors.size(), 2u);
     const std::size_t parcels = summary.dynamic;
     EXPECT_EQ(summary.sensors[0].name, "barrier");

@@ -23,7 +23,7 @@ TEST_F(Record, TheSummaryIsThatOfTheRun) {
     auto made = scene::make_world(scene, file.document);
     std::vector<std::uint64_t> seen;
     const record::Summary s =
-        record::run<2>(scene, made, [&](const auto&, std::uint64_t tick) { seen.push_back(tick); });
+        record::run<2>(scene, made, [&](const auto&, std::uint64_t tick, double) { seen.push_back(tick); });
     EXPECT_EQ(s.ticks, 60u);
     EXPECT_EQ(seen.size(), 61u);
     EXPECT_EQ(s.dynamic, 1u);

@@ -177,9 +177,9 @@ TEST_F(Manners, ALargeFileIsAnnounced) {
 TEST_F(Manners, BrokenCallsAreToldInASentence) {
     write("s.json", kBox);
     const std::vector<std::pair<std::string, std::string>> calls{
-        {"", "a command is missing; there are run, draw, check, time, demo"},
+        {"", "a command is missing; there are run, draw, check, time, chart, demo"},
         {"drwa s.json", "there is no command \"drwa\"; did you mean draw?"},
-        {"fly", "there is no command \"fly\"; there are run, draw, check, time, demo"},
+        {"fly", "there is no command \"fly\"; there are run, draw, check, time, chart, demo"},
         {"run", "run wants the name of a scene file"},
         {"run s.json --cvs x.csv", "there is no option --cvs; did you mean --csv?"},
         {"run --cvs x.csv", "there is no option --cvs; did you mean --csv?"},
