@@ -267,11 +267,15 @@ void Canvas::label(Place baseline, const std::string& label, double size) {
     text(baseline, label, size, kInk);
 }
 
-void Canvas::text_right(Place baseline, const std::string& label, double size, Colour colour) {
+double Canvas::width_of(const std::string& text, double size) const {
     cairo_set_font_size(state_->c, size);
     cairo_text_extents_t extents;
-    cairo_text_extents(state_->c, label.c_str(), &extents);
-    text({baseline.x - extents.x_advance, baseline.y}, label, size, colour);
+    cairo_text_extents(state_->c, text.c_str(), &extents);
+    return extents.x_advance;
+}
+
+void Canvas::text_right(Place baseline, const std::string& label, double size, Colour colour) {
+    text({baseline.x - width_of(label, size), baseline.y}, label, size, colour);
 }
 
 void Canvas::finish() {

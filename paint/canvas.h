@@ -50,6 +50,7 @@ public:
     void scale_bar(Place left, double length, const std::string& label);
     double text(Place baseline, const std::string& text, double size, Colour colour); // returns where it ends
     void label(Place baseline, const std::string& text, double size); // with a rim of paper, over anything
+    double width_of(const std::string& text, double size) const;
     void text_right(Place baseline, const std::string& text, double size, Colour colour);
 
     void finish();

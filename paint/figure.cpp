@@ -1,10 +1,13 @@
 #include "paint/figure.h"
+
+#include "paint/crowding.h"
 #include "paint/symbols.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace astasis::paint {
 
@@ -62,7 +65,8 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     text.show = picture.show;
     // So many marks would be all that is seen.
     constexpr std::size_t kMostCentres = 5000;
-    text.show.centres = text.show.centres && world.bodies().size() <= kMostCentres;
+    text.centres_left_out = text.show.centres && world.bodies().size() > kMostCentres;
+    text.show.centres = text.show.centres && !text.centres_left_out;
     const auto contacts = world.contacts();
     text.contacts = contacts.size();
     for (const JointId id : world.joints())
@@ -77,6 +81,16 @@ MarginText margin_text(const scene::Scene<Dim>& scene, const scene::Made<Dim>& m
     text.rays = picture.casts.rays.size();
     for (const auto& hit : picture.casts.hits) text.hits += hit.has_value();
     return text;
+}
+
+template<int Dim> double width_of_body(const scene::Made<Dim>& made, BodyId id) {
+    double out = 0;
+    for (const auto& shape : made.world.shapes(id)) out = std::max(out, double{thickness_of(shape)});
+    return out > 0 ? out : std::numeric_limits<double>::infinity();
+}
+void count_in_sensor(Canvas& canvas, Place middle, const std::string& count) {
+    constexpr double kSize = 14;
+    canvas.label({middle.x - canvas.width_of(count, kSize) / 2, middle.y + 0.35 * kSize}, count, kSize);
 }
 
 namespace {
@@ -135,10 +149,14 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         canvas.centre_of_mass({key.at(4).x + 5, key.at(4).y}, 5.5);
         key.say(19, "centre of mass");
     }
+    if (text.centres_left_out) key.say(0, "(too many for centres of mass)");
     if (text.show.contacts) {
-        canvas.open_triangle({key.at(8).x + 4, key.at(8).y}, {0, 1}, 8, kForce);
-        key.say(18, text.grid_metres > 0 ? fmt::format("contact in sight (of {})", text.contacts)
-                                         : fmt::format("contact ({})", text.contacts));
+        const Thinning thinning(text.contacts);
+        canvas.open_triangle({key.at(8).x + 4, key.at(8).y}, {0, 1}, thinning.size(8), kForce);
+        const std::string rule =
+            thinning.is_many() ? fmt::format(", small, one on {:g} pixels", Thinning::kSpot) : std::string();
+        key.say(18, text.grid_metres > 0 ? fmt::format("contact in sight (of {}{})", text.contacts, rule)
+                                         : fmt::format("contact ({}{})", text.contacts, rule));
     }
     if (text.show.joints)
         for (const auto& [symbol, count] : text.joints) key.joints(symbol, count);
@@ -161,7 +179,7 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         if (a.pixels > 0)
             key.arrow(a.pixels * a.key_units, colour, fmt::format("{}, {:g} {}", what, a.key_units, unit));
     };
-    arrow(text.forces, kForce, "force", "N");
+    arrow(text.forces, kForce, "force on the lighter (or upper) body", "N");
     arrow(text.velocities, kVelocity, "velocity", "m/s");
     if (text.asleep.bodies > 0) {
         const Place p = key.at(12);
@@ -177,7 +195,28 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
     if (text.ways > 0) {
         canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
         canvas.dot({key.at(4).x + 13, key.at(4).y}, 2.6, kRay);
-        key.say(34, "swept way, impact");
+        key.say(34, text.ways_out_of_sight > 0 ? fmt::format("swept way, impact ({} of {} out of sight)",
+                                                             text.ways_out_of_sight, text.ways)
+                                               : std::string("swept way, impact"));
+    }
+    if (text.show.bounds) {
+        const Place p = key.at(12), q{p.x + 18, p.y + 13};
+        for (const auto& [a, b] : {std::pair{p, Place{q.x, p.y}},
+                                   {Place{q.x, p.y}, q},
+                                   {q, Place{p.x, q.y}},
+                                   {Place{p.x, q.y}, p}})
+            canvas.line(a, b, kVelocity, 0.7);
+        key.say(25, "bounds");
+    }
+    if (text.show.axes) {
+        const Place p = key.at(2);
+        canvas.line(p, {p.x + 14, p.y}, kVelocity, 1.4), canvas.line(p, {p.x, p.y - 12}, kVelocity, 1.4);
+        key.say(22, "axes of the body");
+    }
+    if (text.show.names) {
+        canvas.label(key.at(0), "name", 11);
+        key.say(36, text.names_left_out > 0 ? fmt::format("of a body ({} had no room)", text.names_left_out)
+                                            : std::string("of a body"));
     }
     if (text.rays > 0) {
         canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1.6);
@@ -186,6 +225,7 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
+    template double width_of_body(const scene::Made<Dim>&, BodyId);                                          \
     template Arrows velocity_arrows(const World<Dim>&);                                                      \
     template Arrows force_arrows(const World<Dim>&, const std::vector<Contact<Dim>>&);                       \
     template Colour fill_of_shape(const scene::Scene<Dim>&, const scene::Made<Dim>&, BodyId, std::size_t);   \

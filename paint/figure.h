@@ -43,9 +43,16 @@ struct MarginText {
     Switches show;
     std::map<Meaning, std::size_t> joints; // by the symbol that stands for them
     std::size_t contacts = 0, fields = 0, sensors = 0, rays = 0, hits = 0, ways = 0;
+    bool centres_left_out = false; // too many bodies
+    std::size_t names_left_out = 0, ways_out_of_sight = 0;
     SleepCount asleep;
     Arrows forces, velocities;
 };
+// The smallest width of a body in any direction, m; infinite without bounded shapes.
+template<int Dim> double width_of_body(const scene::Made<Dim>& made, BodyId id);
+// How many shapes are in a sensor, in its middle.
+void count_in_sensor(Canvas& canvas, Place middle, const std::string& count);
+
 void draw_margin(Canvas& canvas, const MarginText& text);
 
 template<int Dim>

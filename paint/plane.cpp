@@ -1,4 +1,5 @@
 // Pictures in the plane: a pen on a canvas.
+#include "paint/crowding.h"
 #include "paint/figure.h"
 #include "paint/symbols.h"
 
@@ -60,12 +61,14 @@ class CanvasPen : public Pen<2> {
 public:
     CanvasPen(const scene::Scene<2>& scene, const scene::Made<2>& made, Canvas& canvas, const Sheet& sheet,
               const MarginText& key)
-        : scene_(scene), made_(made), canvas_(canvas), sheet_(sheet), key_(key) {}
+        : scene_(scene), made_(made), canvas_(canvas), sheet_(sheet), key_(key), contacts_(key.contacts),
+          forces_(key.contacts) {}
 
     void line(const Point<2>& from, const Point<2>& to, const Mark<2>& mark) override {
         const Place a = sheet_(from), b = sheet_(to);
         if (mark.meaning == Meaning::Velocity) arrow(a, mark.vector, key_.velocities, kVelocity);
-        else if (mark.meaning == Meaning::Force) arrow(a, mark.vector, key_.forces, kForce);
+        else if (mark.meaning == Meaning::Force && forces_.takes(a))
+            arrow(a, mark.vector, key_.forces, kForce);
         else if (mark.meaning == Meaning::Link) link(a, b, mark.asleep);
         else if (mark.meaning == Meaning::Axis) canvas_.line(a, b, kVelocity, 1.4);
         else if (mark.meaning == Meaning::Surface) surface(a, b, mark);
@@ -109,19 +112,25 @@ public:
     }
     void point(const Point<2>& at, const Mark<2>& mark) override {
         if (mark.meaning == Meaning::CentreOfMass) {
-            if (key_.show.centres) canvas_.centre_of_mass(sheet_(at), 4.5);
+            const double radius = centre_radius(4.5, sheet_.scale() * width_of_body(made_, mark.body));
+            if (key_.show.centres && radius > 0) canvas_.centre_of_mass(sheet_(at), radius);
             return;
         }
         if (mark.meaning == Meaning::Pin) return pin(canvas_, sheet_(at), mark.held);
         if (mark.meaning == Meaning::Weld) return weld(canvas_, sheet_(at));
         if (mark.meaning == Meaning::Attractor) return attractor(canvas_, sheet_(at));
-        canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, 6.5, kForce);
+        if (contacts_.takes(sheet_(at)))
+            canvas_.open_triangle(sheet_(at), {-mark.vector.x, mark.vector.y}, contacts_.size(6.5), kForce);
     }
     void text(const Point<2>& at, std::string_view text, const Mark<2>& mark) override {
         const Place p = sheet_(at);
-        if (mark.meaning == Meaning::Sensor) return canvas_.label({p.x + 5, p.y + 5}, std::string(text), 14);
-        canvas_.label({p.x + 6, p.y - 6}, std::string(text), 11);
+        const std::string label(text);
+        if (mark.meaning == Meaning::Sensor) return count_in_sensor(canvas_, p, label);
+        names_.add(p, label);
     }
+    std::size_t draw_names() {
+        return names_.draw(canvas_, kHead, canvas_.height() - kFoot);
+    } // how many found no room
 
 private:
     Colour fill(const Mark<2>& mark) const { return fill_of_shape(scene_, made_, mark.body, mark.shape); }
@@ -154,6 +163,8 @@ private:
     Canvas& canvas_;
     const Sheet& sheet_;
     const MarginText& key_;
+    Thinning contacts_, forces_;
+    Names names_;
 };
 
 void draw_casts(Canvas& canvas, const Sheet& sheet, const Casts<2>& casts) {
@@ -177,6 +188,17 @@ void draw_paths(Canvas& canvas, const Sheet& sheet, const std::vector<std::vecto
             canvas.line(sheet(path[i - 1]), sheet(path[i]), kRay, 1.0);
             if (i + 1 < path.size()) canvas.dot(sheet(path[i]), 2.6, kRay);
         }
+}
+
+std::size_t ways_out_of_sight(const Canvas& canvas, const Sheet& sheet,
+                              const std::vector<std::vector<Point<2>>>& paths) {
+    return static_cast<std::size_t>(std::count_if(paths.begin(), paths.end(), [&](const auto& path) {
+        return std::none_of(path.begin(), path.end(), [&](const Point<2>& p) {
+            const Place at = sheet(p);
+            return at.x >= 0 && at.x <= canvas.width() && at.y >= kHead &&
+                   at.y <= canvas.height() - kFoot + 8;
+        });
+    }));
 }
 
 }
@@ -214,6 +236,8 @@ void draw_picture(const scene::Scene<2>& scene, const scene::Made<2>& made, cons
     canvas.clip(0, kHead, canvas.width(), canvas.height() - kFoot - kHead + 8);
     CanvasPen pen(scene, made, canvas, sheet, margin);
     draw(made.world, pen, shown);
+    margin.names_left_out = pen.draw_names();
+    margin.ways_out_of_sight = ways_out_of_sight(canvas, sheet, picture.paths);
     draw_casts(canvas, sheet, picture.casts);
     if (s.paths) draw_paths(canvas, sheet, picture.paths);
     canvas.unclip();

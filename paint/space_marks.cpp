@@ -14,6 +14,18 @@ void SpaceMarks::draw(const std::vector<std::vector<Point<3>>>& frames_of_walls)
     draw_marks();
     draw_casts();
     if (picture_.show.paths) draw_paths();
+    margin_.names_left_out = names_.draw(canvas_, kHead, canvas_.height() - kFoot);
+    margin_.ways_out_of_sight = ways_out_of_sight();
+}
+std::size_t SpaceMarks::ways_out_of_sight() const {
+    const auto in_sight = [&](const Point<3>& p) {
+        const Place at = on_canvas(p);
+        return camera_.see(p).depth > kClosest && at.x >= 0 && at.x <= canvas_.width() && at.y >= kHead &&
+               at.y <= canvas_.height() - kFoot + 8;
+    };
+    return static_cast<std::size_t>(
+        std::count_if(picture_.paths.begin(), picture_.paths.end(),
+                      [&](const auto& path) { return std::none_of(path.begin(), path.end(), in_sight); }));
 }
 
 Place SpaceMarks::on_canvas(const Point<3>& p) const {
@@ -64,8 +76,7 @@ void SpaceMarks::draw_sensors() {
     }
     for (const auto& spot : pen_.spots)
         if (spot.mark.meaning == Meaning::Sensor && camera_.see(spot.at).depth > kClosest) {
-            const Place p = on_canvas(spot.at);
-            canvas_.label({p.x + 5, p.y + 5}, spot.text, 14);
+            count_in_sensor(canvas_, on_canvas(spot.at), spot.text);
         }
 }
 const Geometry<3>& SpaceMarks::shape_of(const Mark<3>& mark) const {
@@ -95,12 +106,13 @@ void SpaceMarks::draw_joints() {
 void SpaceMarks::draw_marks() {
     const double metres_a_pixel = length(camera_.target() - camera_.eye()) / camera_.pixels_a_radian();
     for (const auto& spot : pen_.spots) {
-        if (margin_.show.centres && spot.mark.meaning == Meaning::CentreOfMass && shows_itself(spot))
-            canvas_.centre_of_mass(on_canvas(spot.at), 3.6);
-        if (spot.mark.meaning == Meaning::Name && shows_itself(spot)) {
-            const Place p = on_canvas(spot.at);
-            canvas_.label({p.x + 6, p.y - 6}, spot.text, 11);
+        if (margin_.show.centres && spot.mark.meaning == Meaning::CentreOfMass && shows_itself(spot)) {
+            const double width = width_of_body(made_, spot.mark.body) * camera_.pixels_a_radian();
+            if (const double radius = centre_radius(3.6, width / camera_.see(spot.at).depth); radius > 0)
+                canvas_.centre_of_mass(on_canvas(spot.at), radius);
         }
+        if (spot.mark.meaning == Meaning::Name && shows_itself(spot))
+            names_.add(on_canvas(spot.at), spot.text);
     }
     for (const auto& l : pen_.lines) {
         if (l.mark.meaning == Meaning::Link) line(l.from, l.to, kLink, l.mark.asleep ? 0.9 : 1.8);
@@ -109,7 +121,7 @@ void SpaceMarks::draw_marks() {
         if (!force && l.mark.meaning != Meaning::Velocity) continue;
         const Arrows& arrows = force ? margin_.forces : margin_.velocities;
         if (!force && !shows_itself({l.from, l.mark, {}})) continue;
-        if (force && !is_seen(l.from)) continue;
+        if (force && (!is_seen(l.from) || !forces_.takes(on_canvas(l.from)))) continue;
         const Place from = on_canvas(l.from);
         const Place to =
             on_canvas(l.from + l.mark.vector * static_cast<float>(arrows.pixels * metres_a_pixel));
@@ -132,11 +144,11 @@ bool SpaceMarks::shows_itself(const SpacePen::Spot& spot) const {
 
 void SpaceMarks::draw_contact(const SpacePen::Spot& spot, double metres_a_pixel) {
     const Place at = on_canvas(spot.at);
-    if (!is_seen(spot.at)) return;
+    if (!is_seen(spot.at) || !contacts_.takes(at)) return;
     const Place along = on_canvas(spot.at - spot.mark.vector * static_cast<float>(10 * metres_a_pixel));
     const double x = along.x - at.x, y = along.y - at.y, n = std::hypot(x, y);
-    if (n < 1) canvas_.dot(at, 2.5, kForce);
-    else canvas_.open_triangle(at, {x / n, y / n}, 6, kForce);
+    if (n < 1) canvas_.dot(at, contacts_.size(2.5), kForce);
+    else canvas_.open_triangle(at, {x / n, y / n}, contacts_.size(6), kForce);
 }
 
 void SpaceMarks::draw_casts() {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "paint/camera.h"
+#include "paint/crowding.h"
 #include "paint/figure.h"
 #include "paint/space_pen.h"
 
@@ -13,9 +14,9 @@ class SpaceMarks {
 public:
     // The raster has the facets of the pen, kFiner times as fine as the canvas, which begins kHead lower.
     SpaceMarks(const scene::Made<3>& made, const Picture<3>& picture, const Camera& camera,
-               const SpacePen& pen, const Raster& raster, const MarginText& margin, Canvas& canvas)
+               const SpacePen& pen, const Raster& raster, MarginText& margin, Canvas& canvas)
         : made_(made), picture_(picture), camera_(camera), pen_(pen), raster_(raster), margin_(margin),
-          canvas_(canvas) {}
+          canvas_(canvas), contacts_(margin.contacts), forces_(margin.contacts) {}
     // Walls that are drawn as outlines come first.
     void draw(const std::vector<std::vector<Point<3>>>& frames_of_walls);
 
@@ -32,6 +33,7 @@ private:
     void draw_contact(const SpacePen::Spot& spot, double metres_a_pixel);
     void draw_casts();
     void draw_paths();
+    std::size_t ways_out_of_sight() const;
     void draw_ray(const Point<3>& from, const Point<3>& to, bool hit, const Point<3>& end);
 
     const scene::Made<3>& made_;
@@ -39,8 +41,10 @@ private:
     const Camera& camera_;
     const SpacePen& pen_;
     const Raster& raster_;
-    const MarginText& margin_;
+    MarginText& margin_; // learns what found no room and is out of sight
     Canvas& canvas_;
+    Thinning contacts_, forces_;
+    Names names_;
 };
 
 }

@@ -105,12 +105,23 @@ public:
             pen_.line(world_.centre_of_mass(a), world_.centre_of_mass(b), meaning(Meaning::Link));
         }
     }
+    // On whom the force at a contact is shown, so that what bears always pushes the same way.
+    bool acts_on_second(const Contact<Dim>& c) const {
+        const bool a_moves = world_.motion(c.body_a) == Motion::Dynamic;
+        const bool b_moves = world_.motion(c.body_b) == Motion::Dynamic;
+        if (a_moves != b_moves) return b_moves;
+        const float a = world_.mass(c.body_a).mass, b = world_.mass(c.body_b).mass;
+        if (a != b) return b < a;
+        return dot(c.normal, world_.settings().gravity) <= 0;
+    }
     void contacts() {
         const auto contacts = world_.contacts();
         const auto per_second = static_cast<float>(1 / world_.settings().tick);
         for (const auto& c : contacts) {
-            mark_.body = c.body_b, mark_.motion = world_.motion(c.body_b), mark_.shape = c.shape_b;
-            const Vec<Dim> force = c.impulse * per_second;
+            const bool on_b = acts_on_second(c);
+            mark_.body = on_b ? c.body_b : c.body_a, mark_.shape = on_b ? c.shape_b : c.shape_a;
+            mark_.motion = world_.motion(mark_.body);
+            const Vec<Dim> force = c.impulse * (on_b ? per_second : -per_second);
             if (shown_.forces && force != Vec<Dim>{})
                 pen_.line(c.position, c.position + force * shown_.metres_a_newton,
                           meaning(Meaning::Force, force));

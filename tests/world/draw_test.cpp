@@ -121,6 +121,42 @@ TYPED_TEST(DrawTest, SwitchesSayWhatIsDrawn) {
     EXPECT_EQ(test::error_of([&] { draw(world, shapes, {.fineness = 0}); }).field(), "fineness");
 }
 
+// Whatever was added first: what bears pushes up, on the lighter of two and on the upper of equals.
+TYPED_TEST(DrawTest, SupportsPushUpInAnyOrder) {
+    constexpr int D = TypeParam::value;
+    struct Forces : Notes<D> {
+        void line(const Point<D>& from, const Point<D>& to, const Mark<D>& mark) override {
+            Notes<D>::line(from, to, mark);
+            if (mark.meaning == Meaning::Force) forces.emplace_back(mark.body, mark.vector);
+        }
+        std::vector<std::pair<BodyId, Vec<D>>> forces;
+    };
+    for (int order = 0; order < 6; order++) {
+        World<D> world;
+        std::array<BodyId, 3> ids{};
+        const std::array<int, 3> turns[] = {{0, 1, 2}, {0, 2, 1}, {1, 0, 2}, {1, 2, 0}, {2, 0, 1}, {2, 1, 0}};
+        for (const int k : turns[order]) {
+            if (k == 0) ids[0] = test::add_floor<D>(world);
+            else
+                ids[static_cast<std::size_t>(k)] =
+                    world.add({.pose = {{0, k - 0.5}, {}}, .shapes = {{test::cube<D>(1)}}});
+        }
+        test::step(world, 10);
+        Forces seen;
+        draw(world, seen);
+        ASSERT_EQ(seen.forces.size(), D == 2 ? 4u : 8u);
+        double up_on_low = 0, up_on_top = 0;
+        for (const auto& [body, force] : seen.forces) {
+            EXPECT_GE(force[1], 0);
+            EXPECT_FALSE(body == ids[0]);
+            (body == ids[1] ? up_on_low : up_on_top) += double{force[1]};
+        }
+        const double weight = 9.81 * double{world.mass(ids[1]).mass};
+        EXPECT_NEAR(up_on_low / weight, 2, 0.01); // by the floor alone: what lies on it is shown on the upper
+        EXPECT_NEAR(up_on_top / weight, 1, 0.01);
+    }
+}
+
 // Each joint has a symbol of its kind at its anchors, each field its region or what it pulls to.
 TYPED_TEST(DrawTest, JointsAndFieldsHaveTheirSymbols) {
     constexpr int D = TypeParam::value;
