@@ -1,7 +1,7 @@
-#include "check/check.h"
+#include "astasis/check.h"
 
+#include "astasis/scene/timeline.h"
 #include "check/rules.h"
-#include "scene/timeline.h"
 
 #include <array>
 

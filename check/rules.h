@@ -1,7 +1,7 @@
 // The rules, one to a file. Each looks at a trial and adds what it finds.
 #pragma once
 
-#include "check/check.h"
+#include "astasis/check.h"
 #include "check/trial.h"
 
 #include <fmt/format.h>

@@ -1,8 +1,6 @@
 #include "check/trial.h"
 
 #include "check/watcher.h"
-#include "record/run.h"
-#include "record/times.h"
 
 #include <algorithm>
 #include <chrono>
@@ -13,7 +11,7 @@ template<int Dim>
 void try_out(Trial<Dim>& trial, const World<Dim>& copy, double seconds, const StepCopy& step) {
     using Clock = std::chrono::steady_clock;
     const double tick = copy.settings().tick;
-    const std::uint64_t ticks = std::max<std::uint64_t>(record::ticks_in(seconds, tick), 1);
+    const std::uint64_t ticks = std::max<std::uint64_t>(scene::ticks_in(seconds, tick), 1);
     Watcher<Dim> watcher(copy, trial, ticks);
     std::vector<double> times;
     for (std::uint64_t n = 0; n < ticks; n++) {
@@ -23,7 +21,9 @@ void try_out(Trial<Dim>& trial, const World<Dim>& copy, double seconds, const St
         watcher.tick(n);
     }
     trial.seconds = static_cast<double>(ticks) * tick;
-    trial.median_tick = record::quantile(times, 0.5);
+    const auto middle = times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2);
+    std::nth_element(times.begin(), middle, times.end());
+    trial.median_tick = *middle;
     watcher.finish();
 }
 

@@ -1,7 +1,7 @@
 // A world as it is before its first tick, and what happened to a copy of it in the seconds after.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <functional>
 #include <span>

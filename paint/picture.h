@@ -1,8 +1,8 @@
 // Pictures of scenes, in the plane and in space, to PNG and SVG: like a figure in a mechanics textbook.
 #pragma once
 
+#include "astasis/scene/scene.h"
 #include "paint/kind.h"
-#include "scene/scene.h"
 
 #include "astasis/world_queries.h"
 

@@ -1,7 +1,7 @@
 // Rays cast in a scene, and what each met first, as rows of text.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include "astasis/world_queries.h"
 

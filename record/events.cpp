@@ -1,7 +1,7 @@
 #include "record/events.h"
 
+#include "astasis/scene/timeline.h"
 #include "record/table.h"
-#include "scene/timeline.h"
 
 #include <fmt/format.h>
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "astasis/events.h"
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <string>
 #include <vector>

@@ -1,7 +1,7 @@
 // What a world as a whole is like after a tick, as rows of CSV: energy, momentum, overlaps, counts, speeds.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <string>
 

@@ -1,6 +1,6 @@
 #include "record/run.h"
 
-#include "scene/timeline.h"
+#include "astasis/scene/timeline.h"
 
 #include <fmt/format.h>
 
@@ -197,10 +197,6 @@ double at_share(std::vector<double>& times, double share) {
 
 }
 
-std::uint64_t ticks_in(double seconds, double tick) {
-    return static_cast<std::uint64_t>(std::llround(seconds / tick));
-}
-
 template<int Dim>
 Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each,
             const std::function<bool()>& stops) {
@@ -216,7 +212,7 @@ Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTi
     }
     Watcher<Dim> watcher(made, out);
     std::vector<double> times;
-    out.ticks_wanted = ticks_in(scene.duration, scene.world.tick);
+    out.ticks_wanted = scene::ticks_in(scene.duration, scene.world.tick);
     if (each) each(made, 0, 0);
     for (; out.ticks < out.ticks_wanted && !(stops && stops()); out.ticks++) {
         made.timeline->before_tick(made);

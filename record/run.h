@@ -1,7 +1,7 @@
 // A run of a scene: steps its world and keeps what a practitioner wants to know of it. No output of its own.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <functional>
 #include <string>
@@ -70,8 +70,5 @@ using EachTick = std::function<void(const scene::Made<Dim>&, std::uint64_t tick,
 template<int Dim>
 Summary run(const scene::Scene<Dim>& scene, scene::Made<Dim>& made, const EachTick<Dim>& each = {},
             const std::function<bool()>& stops = {});
-
-// The number of ticks of a duration, rounded to the nearest.
-std::uint64_t ticks_in(double seconds, double tick);
 
 }

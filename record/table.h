@@ -1,7 +1,7 @@
 // Poses and velocities as rows of text: CSV for files, aligned columns for a terminal.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <string>
 #include <string_view>

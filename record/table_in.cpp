@@ -1,6 +1,6 @@
 #include "record/table_in.h"
 
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include <fmt/format.h>
 

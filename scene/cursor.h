@@ -2,7 +2,7 @@
 // the place.
 #pragma once
 
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include "astasis/rotation.h"
 

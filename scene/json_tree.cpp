@@ -1,4 +1,4 @@
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include <nlohmann/json.hpp>
 

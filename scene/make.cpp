@@ -1,8 +1,8 @@
 // From a scene to a world: grids, spread, names.
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
-#include "scene/random.h"
-#include "scene/timeline.h"
+#include "astasis/scene/random.h"
+#include "astasis/scene/timeline.h"
 
 #include <algorithm>
 #include <array>
@@ -198,6 +198,10 @@ template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name)
     for (std::size_t i = 0; i < names.size(); i++)
         if (names[i] == name && world.contains(ids[i])) return ids[i];
     return {};
+}
+
+std::uint64_t ticks_in(double seconds, double tick) {
+    return static_cast<std::uint64_t>(std::llround(seconds / tick));
 }
 
 template<int Dim> const std::string& Made<Dim>::name_of(BodyId id) const {

@@ -1,7 +1,7 @@
 // Files of rays: what is asked of a scene beside it.
 #pragma once
 
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include "astasis/world_queries.h"
 

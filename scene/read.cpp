@@ -1,4 +1,5 @@
 // From a document to a scene: every key, its type and its range.
+#include "astasis/scene/scene.h"
 #include "scene/cursor.h"
 #include "scene/keys.h"
 #include "scene/read_bodies.h"
@@ -6,7 +7,6 @@
 #include "scene/read_joints.h"
 #include "scene/read_text.h"
 #include "scene/read_timeline.h"
-#include "scene/scene.h"
 
 #include <algorithm>
 #include <cmath>

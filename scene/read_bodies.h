@@ -1,8 +1,8 @@
 // The parts of scene files that make bodies: materials, layers, shapes, grids.
 #pragma once
 
+#include "astasis/scene/scene.h"
 #include "scene/cursor.h"
-#include "scene/scene.h"
 
 namespace astasis::scene {
 

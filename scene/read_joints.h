@@ -1,8 +1,8 @@
 // Joints and fields of scene files.
 #pragma once
 
+#include "astasis/scene/scene.h"
 #include "scene/cursor.h"
-#include "scene/scene.h"
 
 namespace astasis::scene {
 

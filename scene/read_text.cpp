@@ -1,6 +1,6 @@
 #include "scene/read_text.h"
 
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include <fstream>
 #include <sstream>

@@ -1,10 +1,10 @@
 #include "scene/read_timeline.h"
 
+#include "astasis/scene/timeline.h"
 #include "scene/keys.h"
 #include "scene/read_bodies.h"
 #include "scene/read_geometry.h"
 #include "scene/read_joints.h"
-#include "scene/timeline.h"
 
 #include <algorithm>
 

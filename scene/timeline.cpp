@@ -1,4 +1,4 @@
-#include "scene/timeline.h"
+#include "astasis/scene/timeline.h"
 
 #include "scene/read_bodies.h"
 

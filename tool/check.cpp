@@ -1,5 +1,5 @@
 // astasis check SCENE: what is wrong with it, and how it is put right.
-#include "check/check.h"
+#include "astasis/check.h"
 
 #include "paint/picture.h"
 #include "record/file_out.h"

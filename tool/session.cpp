@@ -1,12 +1,12 @@
 #include "tool/session.h"
 
+#include "astasis/scene/timeline.h"
 #include "record/events.h"
 #include "record/file_out.h"
 #include "record/measures.h"
 #include "record/paths.h"
 #include "record/run.h"
 #include "record/table.h"
-#include "scene/timeline.h"
 #include "tool/command.h"
 #include "tool/interrupts.h"
 #include "tool/named_files.h"
@@ -52,12 +52,12 @@ public:
         : scene_(scene), source_(document.file), wishes_(wishes) {
         keep_apart(inputs(document, wishes.looks), outputs(wishes));
         override_settings(scene, wishes.settings);
-        ticks_ = record::ticks_in(scene.duration, scene.world.tick);
+        ticks_ = scene::ticks_in(scene.duration, scene.world.tick);
         made_.emplace(scene::make_world(scene, document));
         for (const std::string& name : wishes.watch) check_watched(name);
         chosen_tick_ = chosen_tick();
         every_ =
-            wishes.every ? std::max<std::uint64_t>(1, record::ticks_in(*wishes.every, scene.world.tick)) : 0;
+            wishes.every ? std::max<std::uint64_t>(1, scene::ticks_in(*wishes.every, scene.world.tick)) : 0;
         watch_every_ = every_ ? every_ : std::max<std::uint64_t>(1, ticks_ / 20);
         drawing_.emplace(wishes.looks);
         open(csv_, wishes.csv), open(measures_, wishes.measures_csv), open(summary_, wishes.summary);
@@ -159,7 +159,7 @@ private:
         if (*wishes_.at > scene_.duration)
             throw UsageError(fmt::format("--at {}: the run ends at {} s; accepted: 0 to that", *wishes_.at,
                                          scene_.duration));
-        return record::ticks_in(*wishes_.at, scene_.world.tick);
+        return scene::ticks_in(*wishes_.at, scene_.world.tick);
     }
 
     void record_tick(const scene::Made<Dim>& made, std::uint64_t tick, double wall) {

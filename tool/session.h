@@ -1,7 +1,7 @@
 // One run of a scene with what was asked for beside it: tables, files, a picture. Serves `run` and `demo`.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 #include "tool/looks.h"
 #include "tool/settings.h"
 

@@ -1,7 +1,7 @@
 // Options that change what a scene file sets: the same for every command that steps a scene.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 #include "tool/options.h"
 
 #include <optional>

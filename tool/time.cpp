@@ -1,9 +1,9 @@
 // astasis time SCENE: what its ticks take, stage by stage; two settings in turn.
+#include "astasis/scene/timeline.h"
 #include "paint/picture.h"
 #include "record/file_out.h"
 #include "record/run.h"
 #include "record/times.h"
-#include "scene/timeline.h"
 #include "tool/command.h"
 #include "tool/interrupts.h"
 #include "tool/named_files.h"
@@ -103,7 +103,7 @@ private:
     }
     // Ticks in turn, the first of a pair by turns, so that both see the same hour.
     void step() {
-        const std::uint64_t count = record::ticks_in(scene_.duration, scene_.world.tick);
+        const std::uint64_t count = scene::ticks_in(scene_.duration, scene_.world.tick);
         ticks_.resize(made_.size());
         Progress progress(count);
         for (std::uint64_t n = 0; n < count && signal_seen() == 0; n++) {

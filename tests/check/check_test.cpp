@@ -1,5 +1,5 @@
 // Rules of check: each has a good scene and a bad one; the demo scenes are without errors.
-#include "check/check.h"
+#include "astasis/check.h"
 
 #include "support/command.h"
 

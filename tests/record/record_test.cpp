@@ -39,9 +39,9 @@ TEST_F(Record, TheSummaryIsThatOfTheRun) {
 }
 
 TEST_F(Record, TicksOfADurationAreRounded) {
-    EXPECT_EQ(record::ticks_in(1, 1.0 / 60), 60u);
-    EXPECT_EQ(record::ticks_in(0.0999999, 0.1), 1u);
-    EXPECT_EQ(record::ticks_in(0, 0.1), 0u);
+    EXPECT_EQ(scene::ticks_in(1, 1.0 / 60), 60u);
+    EXPECT_EQ(scene::ticks_in(0.0999999, 0.1), 1u);
+    EXPECT_EQ(scene::ticks_in(0, 0.1), 0u);
 }
 
 TEST_F(Record, NamesWithCommasAreQuoted) {

@@ -1,4 +1,4 @@
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include "support/dims.h"
 #include "support/scene_faults.h"

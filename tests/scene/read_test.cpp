@@ -1,5 +1,5 @@
+#include "astasis/scene/scene.h"
 #include "scene/keys.h"
-#include "scene/scene.h"
 
 #include "support/demo_scenes.h"
 #include "support/dims.h"

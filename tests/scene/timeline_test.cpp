@@ -1,4 +1,4 @@
-#include "scene/timeline.h"
+#include "astasis/scene/timeline.h"
 
 #include "support/dims.h"
 #include "support/scene_faults.h"

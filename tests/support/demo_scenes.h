@@ -1,7 +1,7 @@
 // The scenes that come with the project.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <algorithm>
 #include <filesystem>

@@ -1,7 +1,7 @@
 // The sentence with which a scene's text is refused.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <string>
 

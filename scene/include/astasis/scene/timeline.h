@@ -1,8 +1,8 @@
 // The time line of a scene: what it does before each tick.
 #pragma once
 
-#include "scene/random.h"
-#include "scene/scene.h"
+#include "astasis/scene/random.h"
+#include "astasis/scene/scene.h"
 
 namespace astasis::scene {
 

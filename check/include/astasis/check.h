@@ -2,7 +2,7 @@
 // name each by body with its figures and the cure.
 #pragma once
 
-#include "scene/scene.h"
+#include "astasis/scene/scene.h"
 
 #include <functional>
 #include <span>

@@ -4,7 +4,7 @@
 // told in docs/scene-format.md; docs/scene.schema.json is the same for editors.
 #pragma once
 
-#include "scene/json_tree.h"
+#include "astasis/scene/json_tree.h"
 
 #include "astasis/measures.h"
 #include "astasis/world.h"
@@ -160,6 +160,9 @@ template<int Dim> struct Made {
     std::optional<BodyId> find(const std::string& name) const;
     const std::string& name_of(BodyId id) const; // also of one that is gone
 };
+
+// The number of ticks of a duration, rounded to the nearest.
+std::uint64_t ticks_in(double seconds, double tick);
 
 // Throws FileError with the body's place for what the library refuses. The same scene gives the same bits.
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document);
