@@ -26,8 +26,9 @@ foreach(room IN LISTS rooms)
     foreach(line IN LISTS includes)
       string(REGEX REPLACE "^#include \"([^\"]+)\".*" "\\1" path "${line}")
       string(REGEX REPLACE "/.*" "" folder "${path}")
-      if(path MATCHES "^astasis/(scene/|check\\.h$)") # public headers of rooms
+      if(path MATCHES "^astasis/(scene/|check\\.h$|force_watch\\.h$)") # public headers of rooms
         string(REGEX REPLACE "[/.].*" "" target ${CMAKE_MATCH_1})
+        string(REPLACE "force_watch" "check" target ${target})
       elseif(folder STREQUAL "astasis")
         set(target include/astasis)
         if(path MATCHES "^astasis/(world|world_queries|drawing|histogram|pushes|pacer|astasis)\\.h$" AND NOT room STREQUAL "include/astasis" AND level_${id} GREATER level_src_world)

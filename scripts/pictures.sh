@@ -25,3 +25,9 @@ draw kerb_cart kerb_cart --at 3
 draw light_barrier light_barrier --at 4
 draw lift_gate lift_gate --at 8.9
 build/release/tool/astasis time scenes/parcel_chute.json --picture "${OUT:-docs/screenshots}/time.png" >/dev/null
+tables=$(mktemp -d)
+build/release/tool/astasis run scenes/air_table.json --csv "$tables/air.csv" --every 0.1 >/dev/null
+(cd "$tables" && "$OLDPWD/build/release/tool/astasis" chart air.csv --histogram --law maxwell --from 2 --picture chart.png >/dev/null)
+mv "$tables/chart.png" "${OUT:-docs/screenshots}/chart.png"
+rm -r "$tables"
+build/release/tool/astasis check --explain slope --picture "${OUT:-docs/screenshots}/check.png" >/dev/null

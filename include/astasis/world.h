@@ -151,6 +151,8 @@ public:
     void apply_impulse(BodyId id, const Vec<Dim>& impulse);
     void apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at);
     void apply_angular_impulse(BodyId id, const Axial<Dim>& impulse);
+    // The sum of the forces that the next tick will apply at a body, N; 0 right after a tick.
+    const Vec<Dim> applied_force(BodyId id) const;
 
     // Forces by where bodies are, in every substep: astasis/fields.h. A field that is added, removed or
     // changed wakes those it reaches. Errors: a number out of range; a stale body.

@@ -142,6 +142,9 @@ template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<D
     state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 
+template<int Dim> const Vec<Dim> World<Dim>::applied_force(BodyId id) const {
+    return state_->bodies.push[state_->place(id)].force;
+}
 template<int Dim> void World<Dim>::apply_force(BodyId id, const Vec<Dim>& force) {
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);

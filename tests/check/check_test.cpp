@@ -1,7 +1,9 @@
 // Rules of check: each has a good scene and a bad one; the demo scenes are without errors.
 #include "astasis/check.h"
+#include "astasis/force_watch.h"
 
 #include "support/command.h"
+#include "support/dims.h"
 
 #include <fmt/format.h>
 
@@ -273,6 +275,9 @@ TEST(Check, SeveralFaultsAreAllNamed) {
     EXPECT_EQ(errors_of(findings), (std::vector<std::string>{"twins", "overlap", "tunnel", "late"}));
 }
 
+template<typename Dim> class LiveForces : public ::testing::Test {};
+TYPED_TEST_SUITE(LiveForces, test::Dimensions);
+
 // What a game runs is looked at without a file, and stays as it is.
 TEST(Check, OfALiveWorld) {
     World2 world;
@@ -294,6 +299,42 @@ TEST(Check, OfALiveWorld) {
     EXPECT_EQ(named[0].text.substr(0, 33), "press leans on light (5000 to 1):");
     World3 empty;
     EXPECT_TRUE(astasis::check(empty).empty());
+}
+
+// A spring that the game applies as a force each tick is found, with its stiffness, and grows as is said; a
+// steady force, a drag and a soft spring are not.
+TYPED_TEST(LiveForces, AStiffSpringIsFound) {
+    constexpr int D = TypeParam::value;
+    World<D> world({.gravity = {}});
+    const auto add = [&](double x) {
+        return world.add(
+            {.pose = {{x, 0}, {}}, .shapes = {{Ball<D>{0.5f}}}, .mass = mass_of<D>({{Ball<D>{0.5f}}}, 2)});
+    };
+    const BodyId stiff = add(1), steady = add(10), drag = add(20), soft = add(30.5);
+    world.set_velocity(drag, {3, 0});
+    ForceWatch<D> watch;
+    double most = 0;
+    for (int k = 0; k < 120; k++) {
+        const auto pull = [&](BodyId id, double from, float stiffness) {
+            const auto x = static_cast<float>(world.pose(id).position.x - from);
+            world.apply_force(id, {-stiffness * x, 0});
+        };
+        pull(stiff, 0, 100), pull(soft, 30, 4);
+        world.apply_force(steady, {5, 0});
+        world.apply_force(drag, world.velocity(drag) * -1.0f);
+        watch.before_tick(world);
+        EXPECT_EQ(length(world.applied_force(steady)), 5);
+        world.step();
+        EXPECT_EQ(length(world.applied_force(steady)), 0);
+        if (k >= 60) most = std::max(most, std::fabs(world.pose(stiff).position.x));
+    }
+    const auto findings = watch.findings(world, [&](BodyId id) { return id == stiff ? "buggy" : "other"; });
+    ASSERT_EQ(findings.size(), 1u);
+    EXPECT_NE(findings[0].text.find("the force on buggy follows its place like a spring of 100 N/m"),
+              std::string::npos)
+        << findings[0].text;
+    EXPECT_NE(findings[0].text.find("adds 23 % to each swing"), std::string::npos) << findings[0].text;
+    EXPECT_NEAR(most, 1.23 * 1.23, 0.1); // after two seconds
 }
 
 // Tunnelling in the scenes of the demo is swept, masses are near, nothing overlaps.

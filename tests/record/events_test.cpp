@@ -10,7 +10,7 @@ namespace {
 double off_the_grid(double x, double cell) { return std::fabs(x - cell * std::round(x / cell)); }
 
 TEST(EventLog, ImpactsOfTheTileFloorAreExact) {
-    scene::SceneFile file = scene::read_scene(std::string(ASTASIS_SCENES) + "/tile_floor.json");
+    scene::SceneFile file = scene::read_scene(ASTASIS_SCENES "/tile_floor.json");
     auto& scene = std::get<scene::Scene<2>>(file.scene);
     auto made = scene::make_world(scene, file.document);
     made.world.collect_events({.strikes = true, .least_speed = 0.1f});
@@ -47,7 +47,7 @@ TEST(EventLog, ImpactsOfTheTileFloorAreExact) {
 
 // Parcels on the belt pass the barrier one by one, and all of them end in the bin: as counted, as listed.
 TEST(EventLog, BarriersCountParcels) {
-    scene::SceneFile file = scene::read_scene(std::string(ASTASIS_SCENES) + "/light_barrier.json");
+    scene::SceneFile file = scene::read_scene(ASTASIS_SCENES "/light_barrier.json");
     auto& scene = std::get<scene::Scene<2>>(file.scene);
     auto made = scene::make_world(scene, file.document);
     made.world.collect_events({.touches = true, .strikes = true, .sleep = true});
