@@ -128,6 +128,40 @@ private:
     double first_, x_, line_;
 };
 
+// What is drawn only if it was asked for, and rays.
+void say_overlays(Canvas& canvas, Key& key, const MarginText& text) {
+    if (text.ways > 0) {
+        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
+        canvas.dot({key.at(4).x + 13, key.at(4).y}, 2.6, kRay);
+        key.say(34, text.ways_out_of_sight > 0 ? fmt::format("swept way, impact ({} of {} out of sight)",
+                                                             text.ways_out_of_sight, text.ways)
+                                               : std::string("swept way, impact"));
+    }
+    if (text.show.bounds) {
+        const Place p = key.at(12), q{p.x + 18, p.y + 13};
+        for (const auto& [a, b] : {std::pair{p, Place{q.x, p.y}},
+                                   {Place{q.x, p.y}, q},
+                                   {q, Place{p.x, q.y}},
+                                   {Place{p.x, q.y}, p}})
+            canvas.line(a, b, kVelocity, 0.7);
+        key.say(25, "bounds");
+    }
+    if (text.show.axes) {
+        const Place p = key.at(2);
+        canvas.line(p, {p.x + 14, p.y}, kVelocity, 1.4), canvas.line(p, {p.x, p.y - 12}, kVelocity, 1.4);
+        key.say(22, "axes of the body");
+    }
+    if (text.show.names) {
+        canvas.label(key.at(0), "name", 11);
+        key.say(36, text.names_left_out > 0 ? fmt::format("of a body ({} had no room)", text.names_left_out)
+                                            : std::string("of a body"));
+    }
+    if (text.rays > 0) {
+        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1.6);
+        key.say(34, fmt::format("ray ({}, {} hit)", text.rays, text.hits));
+    }
+}
+
 }
 
 void draw_margin(Canvas& canvas, const MarginText& text) {
@@ -192,36 +226,7 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         key.say(34, text.asleep.islands > 0 ? fmt::format("island ({} asleep)", text.asleep.islands)
                                             : std::string("island"));
     }
-    if (text.ways > 0) {
-        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
-        canvas.dot({key.at(4).x + 13, key.at(4).y}, 2.6, kRay);
-        key.say(34, text.ways_out_of_sight > 0 ? fmt::format("swept way, impact ({} of {} out of sight)",
-                                                             text.ways_out_of_sight, text.ways)
-                                               : std::string("swept way, impact"));
-    }
-    if (text.show.bounds) {
-        const Place p = key.at(12), q{p.x + 18, p.y + 13};
-        for (const auto& [a, b] : {std::pair{p, Place{q.x, p.y}},
-                                   {Place{q.x, p.y}, q},
-                                   {q, Place{p.x, q.y}},
-                                   {Place{p.x, q.y}, p}})
-            canvas.line(a, b, kVelocity, 0.7);
-        key.say(25, "bounds");
-    }
-    if (text.show.axes) {
-        const Place p = key.at(2);
-        canvas.line(p, {p.x + 14, p.y}, kVelocity, 1.4), canvas.line(p, {p.x, p.y - 12}, kVelocity, 1.4);
-        key.say(22, "axes of the body");
-    }
-    if (text.show.names) {
-        canvas.label(key.at(0), "name", 11);
-        key.say(36, text.names_left_out > 0 ? fmt::format("of a body ({} had no room)", text.names_left_out)
-                                            : std::string("of a body"));
-    }
-    if (text.rays > 0) {
-        canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1.6);
-        key.say(34, fmt::format("ray ({}, {} hit)", text.rays, text.hits));
-    }
+    say_overlays(canvas, key, text);
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \

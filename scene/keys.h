@@ -6,9 +6,9 @@
 namespace astasis::scene::keys {
 
 inline constexpr const char* kScene[] = {
-    "$schema",  "astasis_scene", "title",    "dimension", "gravity",   "ticks_per_second",
-    "substeps", "seed",          "duration", "bounds",    "materials", "between",
-    "extra_work", "sleeping", "bodies",        "joints",   "fields",    "timeline"};
+    "$schema",    "astasis_scene", "title",    "dimension", "gravity",   "ticks_per_second",
+    "substeps",   "seed",          "duration", "bounds",    "materials", "between",
+    "extra_work", "sleeping",      "bodies",   "joints",    "fields",    "timeline"};
 inline constexpr const char* kBounds[] = {"from", "to"};
 // What a material and a pair of materials may say of surfaces.
 inline constexpr const char* kMaterial[] = {"friction",

@@ -141,7 +141,8 @@ private:
             std::stable_sort(all.at.begin(), all.at.end(),
                              [](const auto& p, const auto& q) { return p.first < q.first; });
             count_ += all.at.size();
-            lists.assign(1, std::move(all));
+            lists.clear();
+            lists.push_back(std::move(all));
         }
         if (const std::size_t still = places_.size() - pooled_; still > 0)
             cuts_ += fmt::format("{}{} that never {} left out", cuts_.empty() ? "" : ", ", still,

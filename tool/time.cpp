@@ -164,7 +164,7 @@ void add_time(Commands& commands) {
         "  astasis time scenes/mixed_goods.json --versus substeps=4\n"
         "  astasis time scenes/parcel_chute.json --trace chute_trace.json --picture chute_times.png\n"
         "Times are of wall clock, by one thread: another hour may take one and a half times as long; ratios "
-        "of --versus hold.\n"
+        "of --versus hold. Measuring takes about a microsecond of each tick.\n"
         "Exit status: 0 done, 2 the call, the scene or an output is at fault (nothing is written then).");
     time.scene(wishes->file);
     add_settings(time, wishes->settings);
