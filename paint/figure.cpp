@@ -133,9 +133,10 @@ void say_overlays(Canvas& canvas, Key& key, const MarginText& text) {
     if (text.ways > 0) {
         canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
         canvas.dot({key.at(4).x + 13, key.at(4).y}, 2.6, kRay);
-        key.say(34, text.ways_out_of_sight > 0 ? fmt::format("swept way, impact ({} of {} out of sight)",
-                                                             text.ways_out_of_sight, text.ways)
-                                               : std::string("swept way, impact"));
+        key.say(34, text.ways_out_of_sight > 0
+                        ? fmt::format("swept way of a tick, impact ({} of {} out of sight)",
+                                      text.ways_out_of_sight, text.ways)
+                        : std::string("swept way of a tick, impact"));
     }
     if (text.show.bounds) {
         const Place p = key.at(12), q{p.x + 18, p.y + 13};
@@ -213,7 +214,7 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         if (a.pixels > 0)
             key.arrow(a.pixels * a.key_units, colour, fmt::format("{}, {:g} {}", what, a.key_units, unit));
     };
-    arrow(text.forces, kForce, "force on the lighter (or upper) body", "N");
+    arrow(text.forces, kForce, "force on the upper body", "N");
     arrow(text.velocities, kVelocity, "velocity", "m/s");
     if (text.asleep.bodies > 0) {
         const Place p = key.at(12);

@@ -23,8 +23,8 @@ enum class Meaning : std::uint8_t {
     CentreOfMass, // point: of a dynamic body
     Velocity,     // line: of the centre of mass; `vector` in m/s
     Contact,      // point: `vector` is the normal, from the first body to the second
-    Force,        // line: at a contact, averaged over the tick, on the lighter body (never a static one), of
-                  // equals on the upper: what bears pushes up; `vector` in N
+    Force,        // line: at a contact, averaged over the tick, on the one that moves, of two that do on the
+                  // upper: what bears pushes up; `vector` in N
     Link,         // line: between the centres of two bodies of one island that touch
     Bounds,       // area: the box along the axes around a shape
     Axis,         // line: an axis of a body's own frame; `vector` along it

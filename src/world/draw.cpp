@@ -110,8 +110,6 @@ public:
         const bool a_moves = world_.motion(c.body_a) == Motion::Dynamic;
         const bool b_moves = world_.motion(c.body_b) == Motion::Dynamic;
         if (a_moves != b_moves) return b_moves;
-        const float a = world_.mass(c.body_a).mass, b = world_.mass(c.body_b).mass;
-        if (a != b) return b < a;
         return dot(c.normal, world_.settings().gravity) <= 0;
     }
     void contacts() {
