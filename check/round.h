@@ -1,4 +1,4 @@
-// Whether a shape rolls.
+// Shapes that roll.
 #pragma once
 
 #include "astasis/shapes.h"

@@ -57,7 +57,7 @@ template<int Dim> struct Trial {
     }
 };
 
-// What steps the copy by one tick; its time line first, if it has one.
+// Steps the copy by one tick; its time line first, if it has one.
 using StepCopy = std::function<void()>;
 
 // Steps `copy`, which is as `trial.start`, by `seconds`, and fills in what happened. All outlive it.

@@ -12,7 +12,7 @@ namespace {
 
 // A push that is next to nothing is not leaning on something, N s a tick of its weight.
 constexpr float kLeans = 0.1f;
-// When those who stand on slopes are looked at, and how long before the end a pace is noted, s.
+// Bodies on slopes are looked at after the first, paces are noted so long before the end as the second, s.
 constexpr double kSlopeSeconds = 0.1, kPaceSeconds = 0.5;
 
 template<int Dim> double length_of(const Vec<Dim>& v) { return double{length(v)}; }
@@ -57,10 +57,11 @@ template<int Dim> void Watcher<Dim>::tick(std::uint64_t n) {
 }
 
 template<int Dim> void Watcher<Dim>::finish() {
-    constexpr double kMostly = 0.9, kShort = 0.05;
+    constexpr double kMostly = 0.9, kShort = 0.05, kArrived = 1e-3; // of a second's way; m or rad
     note_insomnia();
     for (const auto& [name, drive] : drives_) {
         if (static_cast<double>(drive.at_most) >= kMostly * static_cast<double>(drive.ticks) &&
+            std::fabs(drive.asked) > kArrived * static_cast<double>(drive.ticks) &&
             drive.way / drive.asked < kShort)
             trial_.stalled.push_back(name);
     }
@@ -94,7 +95,7 @@ template<int Dim> void Watcher<Dim>::find_twins() {
     }
 }
 
-// As deep as it was before: the first tick has pushed them apart a little.
+// The depth is that of the start: the first tick has pushed them apart a little.
 template<int Dim> void Watcher<Dim>::note_overlap(const Contact<Dim>& c) {
     const World<Dim>& start = trial_.start;
     if (!start.contains(c.body_a) || !start.contains(c.body_b)) return;
@@ -131,7 +132,7 @@ template<int Dim> void Watcher<Dim>::note_pair(BodyId a, BodyId b, bool joined) 
     out = {trial_.name(a), trial_.name(b), p / q, joined || out.joined};
 }
 
-// The heavier above, as far as it is borne by the other.
+// Notes the pair if the heavier is borne by the other.
 template<int Dim> void Watcher<Dim>::note_load(const Contact<Dim>& c) {
     const float g = length(world_.settings().gravity) * static_cast<float>(world_.settings().tick);
     const bool a_is_heavy = world_.mass(c.body_a).mass > world_.mass(c.body_b).mass;
@@ -147,12 +148,14 @@ template<int Dim> void Watcher<Dim>::note_joint(const Joint<Dim>& joint) {
 template<int Dim> void Watcher<Dim>::note_motors() {
     for (const JointId id : world_.joints()) {
         const auto note = [&](const Motor& motor, int axis) {
-            if (!(motor.most > 0) || motor.speed == 0 || motor.target) return;
+            if (!(motor.most > 0) || (motor.speed == 0 && !motor.target)) return;
             const JointAxisState state = world_.joint_state(id).axes[static_cast<std::size_t>(axis)];
             Drive& drive = drives_[trial_.joint_name(id)];
             // A motor at its stop may well push on.
             drive.ticks++, drive.at_most += std::fabs(state.motor) >= 0.999f * motor.most && state.stop == 0;
-            drive.asked += double{motor.speed}, drive.way += double{state.speed};
+            // To a target it is to go within about a second.
+            const float asked = motor.target ? *motor.target - state.position : motor.speed;
+            drive.asked += double{asked}, drive.way += double{state.speed};
         };
         const auto& joint = world_.joint(id);
         if (const auto* hinge = std::get_if<Hinge<Dim>>(&joint); hinge) note(hinge->motor, 0);
@@ -161,7 +164,8 @@ template<int Dim> void Watcher<Dim>::note_motors() {
     }
 }
 
-// Who stood on a slope and slides down it: friction is what the contacts show, whatever materials meet.
+// Bodies that stood on a slope and slide down it. Friction is measured at the contacts, whatever materials
+// meet.
 template<int Dim> void Watcher<Dim>::note_slopes() {
     constexpr double kLeast = 0.035, kMost = 1.4; // rad: less is a floor, more is a wall
     constexpr double kSome = 0.01;                // no friction at all is meant to slide
@@ -209,7 +213,7 @@ template<int Dim> void Watcher<Dim>::note_restless(const Contact<Dim>& c) {
     }
 }
 
-// Whether something stands in its way.
+// Finds out whether something stands in its way.
 template<int Dim> bool Watcher<Dim>::will_stop(BodyId body) const {
     constexpr float kFar = 100; // m
     const Vec<Dim> velocity = world_.velocity(body);
@@ -218,7 +222,7 @@ template<int Dim> bool Watcher<Dim>::will_stop(BodyId body) const {
                                 {.except = body});
 }
 
-// What keeps its pace on level ground, with nothing that would end it.
+// A body that keeps its pace on level ground, with nothing that would end it.
 template<int Dim>
 void Watcher<Dim>::note_rolling(BodyId body, std::uint32_t shape, BodyId other, std::uint32_t other_shape,
                                 Vec<Dim> up) {
@@ -250,7 +254,7 @@ void Watcher<Dim>::note_rolling(BodyId body, std::uint32_t shape, BodyId other, 
         trial_.restless.push_back({trial_.name(body), Restless::Why::Spins, spin});
 }
 
-// Who may not sleep, lies still, and holds others awake that would.
+// Bodies that may not sleep, lie still, and hold others awake that would.
 template<int Dim> void Watcher<Dim>::note_insomnia() {
     constexpr double kStill = 0.02; // m/s
     const auto lies = [&](BodyId id) {

@@ -1,4 +1,4 @@
-// What keeps marks legible where there are many: symbols thin out, names avoid one another, centres stay
+// Marks stay legible where there are many: symbols thin out, names avoid one another, centres stay
 // within their bodies.
 #pragma once
 
@@ -16,7 +16,7 @@ public:
     static constexpr std::size_t kMany = 400; // from here on they are small
     explicit Thinning(std::size_t count) : is_many_(count > kMany) {}
     bool is_many() const { return is_many_; }
-    // Whether a symbol may stand there; it takes the spot.
+    // Returns whether a symbol may stand there; it takes the spot.
     bool takes(Place at);
     double size(double usual) const { return is_many_ ? 0.6 * usual : usual; }
     static constexpr double kSpot = 7; // pixels

@@ -128,7 +128,7 @@ private:
     double first_, x_, line_;
 };
 
-// What is drawn only if it was asked for, and rays.
+// Marks that are drawn only if they were asked for, and rays.
 void say_overlays(Canvas& canvas, Key& key, const MarginText& text) {
     if (text.ways > 0) {
         canvas.line(key.at(4), {key.at(4).x + 26, key.at(4).y}, kRay, 1);
@@ -214,7 +214,7 @@ void draw_margin(Canvas& canvas, const MarginText& text) {
         if (a.pixels > 0)
             key.arrow(a.pixels * a.key_units, colour, fmt::format("{}, {:g} {}", what, a.key_units, unit));
     };
-    arrow(text.forces, kForce, "force on the upper body", "N");
+    arrow(text.forces, kForce, "force on the upper moving body", "N");
     arrow(text.velocities, kVelocity, "velocity", "m/s");
     if (text.asleep.bodies > 0) {
         const Place p = key.at(12);

@@ -50,7 +50,7 @@ struct MarginText {
 };
 // The smallest width of a body in any direction, m; infinite without bounded shapes.
 template<int Dim> double width_of_body(const scene::Made<Dim>& made, BodyId id);
-// How many shapes are in a sensor, in its middle.
+// Writes the number of shapes in a sensor into its middle.
 void count_in_sensor(Canvas& canvas, Place middle, const std::string& count);
 
 void draw_margin(Canvas& canvas, const MarginText& text);

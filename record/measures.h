@@ -1,4 +1,4 @@
-// What a world as a whole is like after a tick, as rows of CSV: energy, momentum, overlaps, counts, speeds.
+// Measures of a whole world after a tick, as rows of CSV: energy, momentum, overlaps, counts, speeds.
 #pragma once
 
 #include "astasis/scene/scene.h"

@@ -59,7 +59,7 @@ public:
     }
 
 private:
-    // What happened at times of its own, not tick by tick.
+    // A table of things that happened at times of their own, not tick by tick.
     bool is_list() const { return body_ == table_.columns().size() && table_.column("tick") == body_; }
 
     static std::string unit_of(const Quantity& q) { return q.unit.empty() ? "no unit" : q.unit; }
@@ -148,7 +148,7 @@ private:
             cuts_ += fmt::format("{}{} that never {} left out", cuts_.empty() ? "" : ", ", still,
                                  still == 1 ? "moves" : "move");
     }
-    // Whether the values of all bodies are taken together.
+    // The values of all bodies are taken together.
     bool pools() const { return wishes_.bodies.empty(); }
     std::string no_body(const std::string& name) const {
         std::vector<std::string> names;
@@ -162,7 +162,7 @@ private:
                            names.size() > 5 ? fmt::format(" and {} more", names.size() - 5) : "");
     }
 
-    // What quantities of a unit are together.
+    // The name of several quantities of one unit.
     std::string kind() const {
         constexpr std::pair<const char*, const char*> kKinds[] = {{"J", "energy"},
                                                                   {"m/s", "speed"},
@@ -183,6 +183,7 @@ private:
         if (body_ < table_.columns().size()) {
             if (pools())
                 out += places_.size() == 1 ? " of " + places_.begin()->first
+                       : pooled_ == 1      ? std::string(" of the one body that moves")
                                            : fmt::format(" of all {} bodies", pooled_);
             else if (wishes_.bodies.size() == 1) out += " of " + wishes_.bodies[0];
         }
@@ -204,7 +205,7 @@ private:
         for (std::size_t k = 0; k < quantities_.size(); k++)
             for (const Values& v : values_[k]) {
                 if (pooled_ > 1) draw_mean_and_most(chart, k, v);
-                else chart.lines.push_back({name_of(k, v.who), v.at});
+                else if (!v.at.empty()) chart.lines.push_back({name_of(k, v.who), v.at});
             }
     }
     // Of many bodies at each time: their mean, and the one with the most.
@@ -234,6 +235,7 @@ private:
         const double width = high > low ? (high - low) / static_cast<double>(bins) : 1;
         for (std::size_t k = 0; k < quantities_.size(); k++)
             for (const Values& v : values_[k]) {
+                if (v.at.empty()) continue;
                 Line line{name_of(k, v.who), {}, true};
                 std::vector<std::size_t> counts(bins);
                 for (const auto& [t, value] : v.at)
@@ -247,7 +249,7 @@ private:
         if (!wishes_.law.empty())
             chart.lines.push_back(maxwell(squares / static_cast<double>(count_), low, high, width));
     }
-    // How often a gas in balance has each speed, by its mean square, in bars of a width (Maxwell 1860).
+    // The share of each speed in a gas in balance, by its mean square, in bars of a width (Maxwell 1860).
     Line maxwell(double mean_square, double low, double high, double width) const {
         const bool space = table_.column("vz_m_s") < table_.columns().size();
         const double s = mean_square / (space ? 3 : 2); // of one component
@@ -269,6 +271,7 @@ private:
         std::string text = fmt::format("{}\n  {}\n", chart.title, chart.under);
         for (std::size_t k = 0; k < quantities_.size(); k++)
             for (const Values& v : values_[k]) {
+                if (v.at.empty()) continue;
                 double least = v.at[0].second, most = least, sum = 0;
                 for (const auto& [t, value] : v.at)
                     least = std::min(least, value), most = std::max(most, value), sum += value;

@@ -21,7 +21,7 @@ template<typename Number> struct Accepts {
     const char* sentence;
 };
 
-// How an option stands in the help.
+// The place of an option in the help.
 struct Told {
     const char* type; // of its value, as "FILE"
     const char* text;

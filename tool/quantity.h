@@ -1,4 +1,4 @@
-// What a chart can show of a table: its columns, and what is made of them.
+// Quantities that a chart can show of a table: its columns, and what is made of them.
 #pragma once
 
 #include "record/table_in.h"
@@ -17,8 +17,8 @@ struct Quantity {
     std::optional<double> of(const record::TableIn& table, const std::vector<std::string>& cells) const;
 };
 
-// Those of a list with commas between; of an empty one the energies of a table of measures, else the speeds.
-// Throws UsageError for a name that the table does not have.
+// The quantities of a list with commas between; of an empty one the energies of a table of measures, else the
+// speeds. Throws UsageError for a name that the table does not have.
 std::vector<Quantity> quantities_of(const record::TableIn& table, const std::string& list);
 
 }

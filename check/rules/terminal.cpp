@@ -21,7 +21,7 @@ const Rule terminal_rule{
 
 namespace {
 
-// How far a body can fall before its centre meets what is below; 0 if nothing is.
+// The way that a body can fall before its centre meets what is below; 0 if nothing is.
 template<int Dim> double fall_of(const World<Dim>& world, BodyId id) {
     constexpr float kFar = 1000;
     const Vec<Dim> gravity = world.settings().gravity;

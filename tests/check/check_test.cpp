@@ -234,6 +234,11 @@ INSTANTIATE_TEST_SUITE_P(
                       R"({"joint": "hinge", "name": "crank", "body": "arm", "at": [0, 0.1],
                           "motor": {"most": 5, "speed": "90 deg/s"}})"),
                 {"crank"}},
+        Planted{"stall",
+                false,
+                ruled(box("sled", "[0, 0.5]"), R"({"joint": "slider", "name": "push rod", "body": "sled",
+                          "motor": {"most": 40, "target": 2}})"),
+                {"push rod"}},
         Planted{"terminal",
                 false,
                 scene_of(box("crate", "[0, 5]", R"("velocity": [0, -30], "linear_damping": 5)")),
@@ -278,7 +283,7 @@ TEST(Check, SeveralFaultsAreAllNamed) {
 template<typename Dim> class LiveForces : public ::testing::Test {};
 TYPED_TEST_SUITE(LiveForces, test::Dimensions);
 
-// What a game runs is looked at without a file, and stays as it is.
+// A world that a game runs is looked at without a file, and stays as it is.
 TEST(Check, OfALiveWorld) {
     World2 world;
     world.add({.motion = Motion::Static, .shapes = {{HalfPlane{}}}});

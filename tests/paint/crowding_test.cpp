@@ -1,4 +1,4 @@
-// What keeps marks legible: thinning, names apart, centres within their bodies.
+// Marks that stay legible: thinning, names apart, centres within their bodies.
 #include "paint/crowding.h"
 
 #include "support/command.h"

@@ -43,7 +43,7 @@ TEST_F(Chart, EnergiesOfARunAreThoseOfMechanics) {
     for (const auto& [t, energy] : kinetic)
         EXPECT_NEAR(energy, 0.5 * ball * std::pow(9.81 * t, 2) + 0.5 * crate * 25, 30) << t;
     for (const auto& [t, energy] : total) EXPECT_NEAR(energy, total[0].second, 30) << t;
-    // What is kept draws the same again.
+    // The script and data that are kept draw the same again.
     std::filesystem::remove(folder_ / "fall.png");
     EXPECT_EQ(shell("gnuplot fall.gnuplot").status, 0);
     EXPECT_EQ(read("fall.png").substr(1, 3), "PNG");

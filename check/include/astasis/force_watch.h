@@ -18,7 +18,7 @@ template<int Dim> class ForceWatch {
 public:
     // Before a tick, when all forces are applied: World::applied_force of each body is looked at. O(bodies).
     void before_tick(const World<Dim>& world);
-    // What was found so far, a sentence a body; rule "stiff". Bodies are named as by check().
+    // The findings so far, a sentence a body; rule "stiff". Bodies are named as by check().
     std::vector<checks::Finding> findings(const World<Dim>& world,
                                           const std::function<std::string(BodyId)>& name = {}) const;
 
