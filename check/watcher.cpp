@@ -1,6 +1,6 @@
 #include "check/watcher.h"
 
-#include "check/round.h"
+#include "check/shape_kinds.h"
 
 #include "astasis/world_queries.h"
 

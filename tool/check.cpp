@@ -47,6 +47,18 @@ void draw_mistake(scene::Scene<Dim> scene, const scene::Document& document, cons
                         picture);
 }
 
+// A value that is refused where it stands in the file is a mistake of the scene; no scene at all is a fault
+// of the call.
+std::vector<checks::Finding> findings_in(const std::string& name) {
+    try {
+        return findings_of(scene::read_scene(name));
+    } catch (const scene::FileError& e) {
+        const std::string what = e.what();
+        if (what.find(": $") == std::string::npos) throw;
+        return {{"refused", true, what}};
+    }
+}
+
 std::string explained(const CheckWishes& wishes) {
     const checks::Rule& rule = rule_named(wishes.explain);
     const scene::SceneFile file = scene::read_scene_text(std::string(rule.name) + ".json", rule.bad);
@@ -99,8 +111,7 @@ void run_check(const CheckWishes& wishes) {
         throw UsageError("--picture goes with --explain: it draws a scene with the mistake");
     if (wishes.file.empty())
         throw UsageError("check wants the name of a scene file, as scenes/tote_bin.json");
-    const scene::SceneFile file = scene::read_scene(wishes.file);
-    const auto findings = findings_of(file);
+    const auto findings = findings_in(wishes.file);
     fmt::print("{}", wishes.json ? as_json(wishes.file, findings) : as_text(wishes.file, findings));
     if (std::any_of(findings.begin(), findings.end(), [](const auto& f) { return f.is_error; }))
         throw FoundErrors();

@@ -37,11 +37,11 @@ template<int Dim> double distance_from_origin(const ShapeSpec<Dim>& shape) {
 }
 
 template<int Dim> void digits(const Trial<Dim>& trial, std::vector<Finding>& out) {
-    constexpr double kThin =
-        1e-4; // m: a box of this size rests 0.1 % deep, one of a tenth of it falls through
-    constexpr double kStep = 1.2e-7, kCoarse = 0.01; // of a float; of the thinnest that moves
+    // A box of 1e-4 m rests 0.1 % deep, one of a tenth of it falls through.
+    constexpr double kThin = 1e-4, kStep = 1.2e-7, kStepOfPlace = 2.2e-16; // of a float, and of a double
+    constexpr double kCoarse = 0.01, kCoarsePlace = 1e-4;                  // of the thinnest that moves
     const World<Dim>& world = trial.start;
-    std::vector<std::string> small, far;
+    std::vector<std::string> small, far, far_out;
     double thinnest = std::numeric_limits<double>::infinity();
     for (const BodyId id : world.bodies()) {
         if (world.motion(id) != Motion::Dynamic) continue;
@@ -49,6 +49,10 @@ template<int Dim> void digits(const Trial<Dim>& trial, std::vector<Finding>& out
         for (const auto& shape : world.shapes(id)) own = std::min(own, double{thickness_of(shape)});
         if (own > 0 && own < kThin) small.push_back(fmt::format("{} ({:.2g} m)", trial.name(id), own));
         if (own > 0) thinnest = std::min(thinnest, own);
+        double away = 0;
+        for (int k = 0; k < Dim; k++) away = std::max(away, std::fabs(world.pose(id).position[k]));
+        if (kStepOfPlace * away > kCoarsePlace * own)
+            far_out.push_back(fmt::format("{} ({:.2g} m)", trial.name(id), away));
     }
     for (const BodyId id : world.bodies())
         for (const auto& shape : world.shapes(id)) {
@@ -63,6 +67,12 @@ template<int Dim> void digits(const Trial<Dim>& trial, std::vector<Finding>& out
              fmt::format("{}: thinner than {:g} m, which contacts cannot tell from nothing. Choose a "
                          "larger unit of length for such a scene.",
                          some_of(small), kThin)});
+    if (!far_out.empty())
+        out.push_back(
+            {digits_rule.name, true,
+             fmt::format("{}: so far from the world's origin even its place has coarse steps. Move the scene "
+                         "to its origin.",
+                         some_of(far_out))});
     if (!far.empty())
         out.push_back({digits_rule.name, true,
                        fmt::format("{}: the shape lies so far from its body's origin that its floats are too "

@@ -1,5 +1,8 @@
 #include "check/rules.h"
 
+#include "check/fall.h"
+#include "check/shape_kinds.h"
+
 #include <limits>
 
 namespace astasis::checks {
@@ -21,28 +24,41 @@ const Rule tunnel_rule{"tunnel", "bodies that may pass through what is thin",
   {"name": "shot", "at": [0, 3], "velocity": [300, 0], "shapes": [{"shape": "box", "size": [1, 1]}]},
   {"name": "gate", "motion": "static", "at": [40, 3], "shapes": [{"shape": "box", "size": [0.1, 2]}]}]})"};
 
-template<int Dim> void tunnel(const Trial<Dim>& trial, std::vector<Finding>& out) {
-    const World<Dim>& world = trial.start;
-    double thinnest = std::numeric_limits<double>::infinity();
+namespace {
+
+// The thinnest thing that stands, m; infinite if there is none.
+template<int Dim> double thinnest_wall(const World<Dim>& world) {
+    double out = std::numeric_limits<double>::infinity();
     for (const BodyId id : world.bodies())
         if (world.motion(id) == Motion::Static)
             for (const auto& shape : world.shapes(id))
-                if (!shape.is_sensor) thinnest = std::min(thinnest, double{thickness_of(shape)});
-    if (!std::isfinite(thinnest)) return;
-    const double tick = world.settings().tick;
+                if (!shape.is_sensor)
+                    out = std::min(out, is_skin<Dim>(shape.geometry) ? 0 : double{thickness_of(shape)});
+    return out;
+}
+
+}
+
+template<int Dim> void tunnel(const Trial<Dim>& trial, std::vector<Finding>& out) {
+    const World<Dim>& world = trial.start;
+    const double tick = world.settings().tick, wall = thinnest_wall(world);
+    if (!std::isfinite(wall)) return;
     for (const BodyId id : world.bodies()) {
         if (world.motion(id) != Motion::Dynamic || world.sweep(id) != Sweep::None || world.shapes(id).empty())
             continue;
         double width = std::numeric_limits<double>::infinity();
         for (const auto& shape : world.shapes(id)) width = std::min(width, double{thickness_of(shape)});
-        const double safe = (width + thinnest) / tick, speed = double{length(world.velocity(id))};
+        const double pull =
+            double{length(world.settings().gravity)} * double{world.free_motion(id).gravity_scale};
+        const double begins = double{length(world.velocity(id))}, fall = pull > 0 ? fall_of(world, id) : 0;
+        const double safe = (width + wall) / tick, speed = std::sqrt(begins * begins + 2 * pull * fall);
         if (speed <= safe) continue;
         out.push_back(
             {tunnel_rule.name, true,
-             fmt::format(
-                 "{} comes {:.3g} m in a tick and is not swept; it and the thinnest wall are {:.3g} m thick "
-                 "together. The highest safe speed is {:.3g} m/s: let it be swept.",
-                 trial.name(id), speed * tick, width + thinnest, safe)});
+             fmt::format("{} comes {:.3g} m in a tick{} and is not swept; it and the thinnest wall are "
+                         "{:.3g} m thick together. The highest safe speed is {:.3g} m/s: let it be swept.",
+                         trial.name(id), (begins > safe ? begins : speed) * tick,
+                         begins > safe ? "" : " when it has fallen", width + wall, safe)});
     }
 }
 ASTASIS_RULE_ENDS(tunnel)

@@ -205,6 +205,24 @@ INSTANTIATE_TEST_SUITE_P(
             scene_of(box("crate", "[0, 2]"),
                      R"("timeline": [{"action": "kick", "time": 3, "body": "crate", "impulse": [1, 0]}])"),
             {"$.timeline[0]", "3 s", "2 s"}},
+        Planted{
+            "tunnel",
+            true,
+            scene_of(
+                R"({"name": "pellet", "at": [0, 60], "sweep": "none", "shapes": [{"shape": "circle", "radius": 0.05}]},
+                       {"name": "plank", "motion": "static", "at": [0, 1], "shapes": [{"shape": "segment", "from": [-5, 0], "to": [5, 0]}]})"),
+            {"pellet comes 0.567 m in a tick when it has fallen", "6 m/s"}},
+        Planted{"digits",
+                true,
+                R"({"astasis_scene": 1, "dimension": 2, "duration": 2, "bodies": [
+                    {"name": "floor", "motion": "static", "at": [1e13, 0], "shapes": [{"shape": "box", "size": [40, 1]}]},
+                    {"name": "crate", "at": [1e13, 1], "shapes": [{"shape": "box", "size": [1, 1]}]}]})",
+                {"crate (1e+13 m)", "coarse steps"}},
+        Planted{"terminal",
+                false,
+                R"({"astasis_scene": 1, "dimension": 2, "duration": 2, "gravity": [0, 0], "bodies": [
+                    {"name": "puck", "velocity": [5, 0], "linear_damping": 30, "shapes": [{"shape": "circle", "radius": 0.5}]}]})",
+                {"puck begins with 5 m/s and comes no farther than 0.17 m"}},
         Planted{"energy", true, scene_of(box("crate", "[0, 0.36]")), {"J appear", "overlaps a little"}},
         Planted{"mass_ratio",
                 true,
@@ -249,7 +267,8 @@ INSTANTIATE_TEST_SUITE_P(
                 {"would come down with", "1.64 m/s"}},
         Planted{"awake",
                 false,
-                in_space(R"({"name": "ball", "at": [0, 0.5, 0], "velocity": [2, 0, 0],
+                in_space(
+                    R"({"name": "ball", "at": [0, 0.5, 0], "velocity": [2, 0, 0],
                              "shapes": [{"shape": "sphere", "radius": 0.5}]})"),
                 {"ball", "rolls on level ground for ever"}},
         Planted{
@@ -384,10 +403,19 @@ TEST_F(CheckCommand, TellsErrorsFromAdviceByItsStatus) {
         EXPECT_EQ(told.status, 0);
         EXPECT_NE(told.out.find(rule.title), std::string::npos);
     }
+    write("gum.json", scene_of(box("crate", "[0, 2]"), R"("materials": {"gum": {"restitution": 1.4}})"));
+    const auto refused = astasis("check gum.json");
+    EXPECT_EQ(refused.status, 1);
+    EXPECT_NE(refused.out.find("ERROR   refused: gum.json:1:"), std::string::npos) << refused.out;
+    EXPECT_NE(refused.out.find("given 1.4, accepted: a number from 0 to 1"), std::string::npos)
+        << refused.out;
+    write("cut.json", "{\"astasis_scene\": 1,");
+    EXPECT_EQ(astasis("check cut.json").status, 2);
     EXPECT_EQ(astasis("check --explain none").status, 2);
     EXPECT_EQ(astasis("check").status, 2);
     EXPECT_EQ(astasis("check none.json").status, 2);
-    EXPECT_EQ(files(), (std::vector<std::string>{"advice.json", "bad.json", "good.json"}));
+    EXPECT_EQ(files(),
+              (std::vector<std::string>{"advice.json", "bad.json", "cut.json", "good.json", "gum.json"}));
 }
 
 }
