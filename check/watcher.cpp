@@ -124,10 +124,21 @@ template<int Dim> void Watcher<Dim>::note_sunk(const Contact<Dim>& c) {
         {trial_.name(c.body_a), trial_.name(c.body_b), -c.separation, -c.separation / thin});
 }
 
+// A body that the world holds by a joint weighs on no other that is joined to it.
+template<int Dim> bool Watcher<Dim>::is_held(BodyId id) const {
+    const auto joints = world_.joints_of(id);
+    return std::any_of(joints.begin(), joints.end(), [&](JointId joint) {
+        const auto joins = std::visit([](const auto& kind) { return kind.joins; }, world_.joint(joint));
+        return !joins.b || world_.motion(joins.a) != Motion::Dynamic ||
+               world_.motion(*joins.b) != Motion::Dynamic;
+    });
+}
+
 template<int Dim> void Watcher<Dim>::note_pair(BodyId a, BodyId b, bool joined) {
     if (world_.motion(a) != Motion::Dynamic || world_.motion(b) != Motion::Dynamic) return;
     double p = double{world_.mass(a).mass}, q = double{world_.mass(b).mass};
     if (p < q) std::swap(a, b), std::swap(p, q);
+    if (joined && is_held(a)) return;
     Loaded& out = loads_[{trial_.name(a), trial_.name(b)}];
     out = {trial_.name(a), trial_.name(b), p / q, joined || out.joined};
 }

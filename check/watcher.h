@@ -23,6 +23,7 @@ private:
     void find_twins();
     void note_overlap(const Contact<Dim>& c);
     void note_sunk(const Contact<Dim>& c);
+    bool is_held(BodyId id) const;
     void note_pair(BodyId a, BodyId b, bool joined);
     void note_load(const Contact<Dim>& c);
     void note_joint(const Joint<Dim>& joint);

@@ -21,14 +21,13 @@ const Rule mass_ratio_rule{
   {"name": "press", "at": [0, 1.5], "mass": 50, "shapes": [{"shape": "box", "size": [1, 1]}]}]})"};
 
 template<int Dim> void mass_ratio(const Trial<Dim>& trial, std::vector<Finding>& out) {
-    // All joints of an assembly are solved as one and bear more.
-    constexpr double kMuch = 100, kTooMuch = 1000, kMuchJoined = 1000, kTooMuchJoined = 10000;
+    constexpr double kMuch = 100, kTooMuch = 1000;
     std::vector<std::string> much, too_much;
     for (const Loaded& l : trial.loaded) {
         const std::string text = fmt::format("{} {} {} ({:.0f} to 1)", l.heavy,
                                              l.joined ? "is joined to" : "leans on", l.light, l.ratio);
-        if (l.ratio > (l.joined ? kTooMuchJoined : kTooMuch)) too_much.push_back(text);
-        else if (l.ratio > (l.joined ? kMuchJoined : kMuch)) much.push_back(text);
+        if (l.ratio > kTooMuch) too_much.push_back(text);
+        else if (l.ratio > kMuch) much.push_back(text);
     }
     const auto tell = [&](const std::vector<std::string>& of, bool is_error) {
         if (!of.empty())

@@ -241,6 +241,13 @@ INSTANTIATE_TEST_SUITE_P(
                       R"({"joint": "rope", "body": "hook", "at": [0, 10]},
                          {"joint": "rope", "body": "load", "to": "hook"})"),
                 {"load is joined to hook (100000 to 1)"}},
+        Planted{"mass_ratio",
+                false,
+                ruled(box("hook", "[0, 8]", R"("mass": 1)", "[0.2, 0.2]") + ", " +
+                          box("load", "[0, 5]", R"("mass": 200)"),
+                      R"({"joint": "rope", "body": "hook", "at": [0, 10]},
+                         {"joint": "rope", "body": "load", "to": "hook"})"),
+                {"load is joined to hook (200 to 1)"}},
         Planted{"slope",
                 false,
                 scene_of(kRamp + box("crate", "[-0.342, 0.9397]", R"("turn": "20 deg")", "[1, 1]"),

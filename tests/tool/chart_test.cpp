@@ -74,12 +74,12 @@ TEST_F(Chart, HistogramsAndMaxwellsLaw) {
     const auto bars = block("air.dat", 0), law = block("air.dat", 1);
     ASSERT_EQ(bars.size(), 20u);
     double sum = 0, apart = 0, area = 0;
-    for (const auto& [v, share] : bars) {
-        sum += share;
+    for (const auto& bar : bars) {
+        sum += bar.second;
         const auto near = std::min_element(law.begin(), law.end(), [&](const auto& p, const auto& q) {
-            return std::fabs(p.first - v) < std::fabs(q.first - v);
+            return std::fabs(p.first - bar.first) < std::fabs(q.first - bar.first);
         });
-        apart += std::fabs(near->second - share);
+        apart += std::fabs(near->second - bar.second);
     }
     for (std::size_t k = 1; k < law.size(); k++)
         area += (law[k].first - law[k - 1].first) * law[k].second / (bars[1].first - bars[0].first);
