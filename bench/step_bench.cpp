@@ -77,11 +77,11 @@ template<int Dim> void measure(const char* name, World<Dim> world, simd::Instruc
 
 }
 
-// Arguments: scalar, sse2, avx2, avx512 to force a set, the best by default; then pyramid, heap or large
+// Arguments: scalar, four, avx2, avx512 to force a set, the best by default; then pyramid, heap or large
 // alone.
 int main(int argc, char** argv) {
     auto set = simd::best();
-    const char* names[]{"scalar", "sse2", "avx2", "avx512"};
+    const char* names[]{"scalar", "four", "avx2", "avx512"};
     for (int i = 0; i < 4; i++)
         if (argc > 1 && !std::strcmp(argv[1], names[i])) set = static_cast<simd::InstructionSet>(i);
     if (!simd::is_available(set)) return std::puts("this processor has no such instructions"), 1;

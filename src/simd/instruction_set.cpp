@@ -16,12 +16,12 @@ bool is_available(InstructionSet set) noexcept {
 
 #else
 
-bool is_available(InstructionSet set) noexcept { return set == InstructionSet::Scalar; }
+bool is_available(InstructionSet set) noexcept { return set <= InstructionSet::Four; }
 
 #endif
 
 InstructionSet best() noexcept {
-    for (const auto set : {InstructionSet::Avx512, InstructionSet::Avx2, InstructionSet::Sse2})
+    for (const auto set : {InstructionSet::Avx512, InstructionSet::Avx2, InstructionSet::Four})
         if (is_available(set)) return set;
     return InstructionSet::Scalar;
 }

@@ -8,7 +8,7 @@ namespace astasis::simd {
 // In rising order. All give the same bits.
 enum class InstructionSet : std::uint8_t {
     Scalar, // one float after another: any processor
-    Sse2,   // all x86-64
+    Four,   // four floats side by side: SSE2 of all x86-64, NEON of all aarch64
     Avx2,
     Avx512,
 };

@@ -158,6 +158,9 @@ ASTASIS_LANES auto root_of(const Lanes<8, double>& x) { return _mm512_maskz_sqrt
 #elif ASTASIS_REGISTER == 8
 ASTASIS_LANES auto root_of(const Lanes<8>& x) { return _mm256_sqrt_ps(x.v); }
 ASTASIS_LANES auto root_of(const Lanes<4, double>& x) { return _mm256_sqrt_pd(x.v); }
+#elif ASTASIS_REGISTER == 4 && defined(__aarch64__)
+ASTASIS_LANES auto root_of(const Lanes<4>& x) { return vsqrtq_f32(x.v); }
+ASTASIS_LANES auto root_of(const Lanes<2, double>& x) { return vsqrtq_f64(x.v); }
 #elif ASTASIS_REGISTER == 4
 ASTASIS_LANES auto root_of(const Lanes<4>& x) { return _mm_sqrt_ps(x.v); }
 ASTASIS_LANES auto root_of(const Lanes<2, double>& x) { return _mm_sqrt_pd(x.v); }

@@ -7,13 +7,11 @@ namespace astasis::solve {
     switch (set) {                                                                                           \
     case simd::InstructionSet::Avx512: return avx512::which;                                                 \
     case simd::InstructionSet::Avx2: return avx2::which;                                                     \
-    case simd::InstructionSet::Sse2: return sse2::which;                                                     \
+    case simd::InstructionSet::Four: return four::which;                                                     \
     default: return scalar::which;                                                                           \
     }
 #else
-#define ASTASIS_CHOOSE(which)                                                                                \
-    static_cast<void>(set);                                                                                  \
-    return scalar::which;
+#define ASTASIS_CHOOSE(which) return set == simd::InstructionSet::Four ? four::which : scalar::which;
 #endif
 
 template<> const ContactKernels<2>& contact_kernels(simd::InstructionSet set) { ASTASIS_CHOOSE(kPlane) }

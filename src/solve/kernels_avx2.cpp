@@ -6,10 +6,11 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
-#include <immintrin.h>
 #include <utility>
 
 #if defined(__x86_64__)
+#include <immintrin.h>
+
 #define ASTASIS_REGISTER 8
 #define ASTASIS_FLOATS Lanes<8>
 #define ASTASIS_DOUBLES Lanes<4, double>

@@ -12,7 +12,7 @@ extern const ContactKernels<3> kSpace;
 extern const MotionKernels<2> kPlaneMotion;
 extern const MotionKernels<3> kSpaceMotion;
 }
-namespace sse2 {
+namespace four {
 extern const ContactKernels<2> kPlane;
 extern const ContactKernels<3> kSpace;
 extern const MotionKernels<2> kPlaneMotion;

@@ -10,7 +10,7 @@ namespace {
 template<typename T> class KernelsTest : public test::BothDimensions<T> {};
 TYPED_TEST_SUITE(KernelsTest, test::Dimensions);
 
-constexpr auto kSets = {simd::InstructionSet::Scalar, simd::InstructionSet::Sse2, simd::InstructionSet::Avx2,
+constexpr auto kSets = {simd::InstructionSet::Scalar, simd::InstructionSet::Four, simd::InstructionSet::Avx2,
                         simd::InstructionSet::Avx512};
 
 std::vector<simd::InstructionSet> available() {

@@ -1,4 +1,4 @@
-// Kernels: sse2.
+// Kernels: registers of four floats, which every x86-64 and aarch64 has.
 #include "math/trig.h"
 #include "solve/kernels_of.h"
 
@@ -6,14 +6,17 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
-#include <immintrin.h>
 #include <utility>
 
 #if defined(__x86_64__)
+#include <immintrin.h>
+#elif defined(__aarch64__)
+#include <arm_neon.h>
+#endif
+
 #define ASTASIS_REGISTER 4
 #define ASTASIS_FLOATS Lanes<8>
 #define ASTASIS_DOUBLES Lanes<4, double>
-namespace astasis::solve::sse2 {
+namespace astasis::solve::four {
 #include "solve/kernels.inl.h"
 }
-#endif
