@@ -67,7 +67,7 @@ public:
 
     // Advances by one tick: finds contacts, solves, moves; then forces and torques are forgotten. Throws
     // nothing but what a hook or a field's function threw, once the tick is done (and for lack of memory). A
-    // body whose state stops being finite is held where it last was, at rest: see held().
+    // body whose state stops being finite is held where it last was, at rest: see nonfinite().
     void step();
     std::uint64_t ticks() const noexcept; // since the world was made
     double time() const noexcept;         // simulated seconds: the sum of all ticks
@@ -142,9 +142,11 @@ public:
 
     // Forces (N) and torques (N m) act through the next tick as they are and are then forgotten; impulses
     // (N s, N m s) change the velocity at once. At a place in the world, or at the centre of mass. Only
-    // dynamic bodies take them: others throw. A force is for what changes slowly: one that follows from where
-    // the body is, as of a spring or a planet, is a tick late and feeds energy to what it moves. Such forces
-    // are joints (Spring) or fields (add_field).
+    // dynamic bodies take them: others throw. One that step() has held (see nonfinite()) takes none and
+    // throws nothing, as with velocities, thrusts and move_to. Errors: a sum, or a velocity, that no float
+    // can hold. A force is for what changes slowly: one that follows from where the body is, as of a spring
+    // or a planet, is a tick late and feeds energy to what it moves. Such forces are joints (Spring) or
+    // fields (add_field).
     void apply_force(BodyId id, const Vec<Dim>& force);
     void apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at);
     void apply_torque(BodyId id, const Axial<Dim>& torque);
@@ -270,7 +272,8 @@ public:
 
     // The same as bytes, to be kept in a file or sent: the format has a version, and the same state gives the
     // same bytes on every machine. restore_bytes throws Error, and changes nothing, for bytes that were cut
-    // short or altered, of another version, of the other dimension or of no snapshot. O(bytes).
+    // short or altered, of another version, of the other dimension or of no snapshot; also for bytes that
+    // were forged with the right sum: then the error names the field. O(bytes).
     std::vector<std::byte> save_bytes() const;
     void restore_bytes(std::span<const std::byte> bytes);
 

@@ -41,6 +41,18 @@ template<typename Id> std::uint32_t SlotMap<Id>::place(Id id) const noexcept {
     return slots_[id.index].place;
 }
 
+template<typename Id> bool SlotMap<Id>::is_whole() const {
+    if (ids_.size() + free_.size() != slots_.size()) return false;
+    for (std::size_t i = 0; i < ids_.size(); i++)
+        if (place(ids_[i]) != i) return false;
+    std::vector<bool> seen(slots_.size());
+    for (const std::uint32_t i : free_) {
+        if (i >= slots_.size() || slots_[i].place != kNone || seen[i]) return false;
+        seen[i] = true;
+    }
+    return true;
+}
+
 template class SlotMap<BodyId>;
 template class SlotMap<MaterialId>;
 template class SlotMap<JointId>;

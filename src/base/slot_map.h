@@ -26,6 +26,8 @@ public:
     bool contains(Id id) const noexcept { return place(id) != kNone; }
     std::size_t size() const noexcept { return ids_.size(); }
     std::span<const Id> ids() const noexcept { return ids_; }
+    // Whether slots, places and free slots agree, which those of bytes need not. O(slots).
+    bool is_whole() const;
     // All that it consists of, for being kept as bytes and taken from them.
     template<typename Pass> void pass_all(Pass& pass) {
         pass(slots_, [&](Slot& slot) { pass(slot.place), pass(slot.generation); });

@@ -9,6 +9,7 @@ namespace astasis::base {
 
 std::string number(double value); // the shortest form that reads back the same; nan and inf by name
 std::string number(float value);
+inline std::string text_of(float value) { return number(value); }
 
 template<int Dim> std::string text_of(Vec<Dim> v) {
     std::string out = "(";

@@ -297,6 +297,69 @@ Facets facets_around(std::span<const Vec3> points) {
     return facets_of(loops, builder.points());
 }
 
+namespace {
+
+// Every edge of the loops in both directions, each once.
+bool edges_are_shared(const Facets& f) {
+    std::map<std::array<std::uint16_t, 2>, int> uses;
+    for (std::size_t i = 0; i < f.normals.size(); i++) {
+        const auto loop = f.face(i);
+        for (std::size_t k = 0; k < loop.size(); k++)
+            if (++uses[{loop[k], loop[(k + 1) % loop.size()]}] > 1) return false;
+    }
+    return std::all_of(uses.begin(), uses.end(), [&](const auto& use) {
+        return uses.contains({use.first[1], use.first[0]});
+    });
+}
+
+bool loops_are_whole(const Facets& f) {
+    if (f.corners.size() < 4 || f.loop_begin.size() != f.normals.size() + 1 || f.loop_begin.front() != 0 ||
+        f.loop_begin.back() != f.loops.size())
+        return false;
+    for (std::size_t i = 0; i < f.normals.size(); i++)
+        if (f.loop_begin[i + 1] < f.loop_begin[i] + 3) return false;
+    return std::all_of(f.loops.begin(), f.loops.end(), [&](auto c) { return c < f.corners.size(); });
+}
+
+// Each face has all corners on its plane or behind it.
+bool is_convex(const Facets& f) {
+    double scale = 0;
+    for (const Vec3 c : f.corners) scale = std::max(scale, norm(math::widened(c - f.corners[0])));
+    for (std::size_t i = 0; i < f.normals.size(); i++) {
+        const Wide3 normal = math::widened(f.normals[i]), at = math::widened(f.corners[f.face(i)[0]]);
+        if (!(std::fabs(norm(normal) - 1) < 1e-5)) return false;
+        for (const Vec3 c : f.corners)
+            if (!(dot(normal, math::widened(c) - at) <= kFlat * scale)) return false;
+    }
+    return std::isfinite(scale);
+}
+
+}
+
+void check_facets(const Facets& f) {
+    const auto refuse = [](const char* field, const char* given, const char* accepted) {
+        throw Error(field, given, accepted);
+    };
+    if (!loops_are_whole(f))
+        refuse("loops", "faces that name corners there are not, or have less than three",
+               "faces of 3 or more of the corners");
+    if (!edges_are_shared(f))
+        refuse("loops", "faces that do not close a solid", "each edge in two faces, in opposite directions");
+    if (!is_convex(f))
+        refuse("normals", "a solid that is not convex", "corners that are all behind each face");
+    Facets around{.corners = f.corners,
+                  .normals = {},
+                  .loops = f.loops,
+                  .loop_begin = f.loop_begin,
+                  .around = {},
+                  .around_begin = {}};
+    list_around(around);
+    if (around.around != f.around || around.around_begin != f.around_begin)
+        refuse("around", "other faces at a corner than those that have it", "the faces that have it");
+    for (std::size_t c = 0; c < f.corners.size(); c++)
+        if (f.faces_at(c).size() < 3) refuse("around", "a corner of less than 3 faces", "3 or more");
+}
+
 const Facets& box_facets() {
     static const Facets facets = [] {
         Facets f;

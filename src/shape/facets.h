@@ -40,6 +40,10 @@ struct HullOf {
 // Throws Error as Hull::around. Tested by tests/shape/hull_test.cpp.
 Facets facets_around(std::span<const Vec3> points);
 
+// Throws Error unless (1) to (3) hold, the solid is convex and the faces around each corner are those: for
+// facets that come from elsewhere. O(faces * corners).
+void check_facets(const Facets& facets);
+
 // The faces of any box; its corners are those of the box with half sides 1. Corner k has side i negative if
 // bit i of k is set.
 const Facets& box_facets();

@@ -66,6 +66,12 @@ void check_material(const Material& m, const std::string& field) {
     };
     check_resistance(m.rolling_resistance, ".rolling_resistance");
     check_resistance(m.spinning_resistance, ".spinning_resistance");
+    const auto check_mixing = [&](Mixing value, const char* name) {
+        if (value > Mixing::Larger)
+            throw Error(field + name, std::to_string(static_cast<int>(value)), "one of the values of Mixing");
+    };
+    check_mixing(m.friction_mixing, ".friction_mixing");
+    check_mixing(m.restitution_mixing, ".restitution_mixing");
 }
 
 template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::string& field) {
@@ -75,8 +81,9 @@ template<int Dim> ShapeSpec<Dim> checked(const ShapeSpec<Dim>& spec, const std::
     check_material(out.material, field + ".material");
     if (!math::is_finite(out.surface_velocity))
         throw Error(field + ".surface_velocity", base::text_of(out.surface_velocity), "finite numbers (m/s)");
-    if (!math::is_finite(out.placement.position))
-        throw Error(field + ".placement.position", base::text_of(out.placement.position), "finite numbers");
+    if (!math::is_finite(length_squared(out.placement.position)))
+        throw Error(field + ".placement.position", base::text_of(out.placement.position),
+                    "finite numbers (m) whose squares a float can hold");
     const float norm = math::norm_squared(out.placement.rotation);
     if (!math::is_finite(norm) || !(norm > 0))
         throw Error(field + ".placement.rotation", base::number(norm) + " as its squared length",

@@ -18,8 +18,6 @@ namespace {
 using base::number;
 using base::text_of;
 
-std::string text_of(float value) { return number(value); }
-
 bool is_an_inertia(float i) { return i >= 0 && math::is_finite(i); }
 bool is_an_inertia(const math::Sym3& i) {
     if (i == math::Sym3{}) return true;
@@ -35,8 +33,9 @@ std::string inertia_text(const MassProperties<3>& mass) {
 template<int Dim> void check_mass(const MassProperties<Dim>& mass, const std::string& field) {
     if (!(mass.mass > 0) || !math::is_finite(mass.mass))
         throw Error(field + ".mass", number(mass.mass), "a finite number above 0 (kg)");
-    if (!math::is_finite(mass.centre))
-        throw Error(field + ".centre", text_of(mass.centre), "finite numbers (m)");
+    if (!math::is_finite(length_squared(mass.centre)))
+        throw Error(field + ".centre", text_of(mass.centre),
+                    "finite numbers (m) whose squares a float can hold");
     if (!is_an_inertia(shape::tensor_of(mass)))
         throw Error(field + (Dim == 2 ? ".inertia" : ".moments"), inertia_text(mass),
                     "a finite positive definite inertia about the centre of mass (kg m2), or all 0");
@@ -87,12 +86,8 @@ template<int Dim> flow::Mass<Dim> column_of(const MassProperties<Dim>& mass, Mot
 }
 
 template<int Dim> void check_state(const BodySpec<Dim>& spec) {
-    if (!math::is_finite(spec.pose.position))
-        throw Error("pose.position", text_of(spec.pose.position), "finite numbers (m)");
-    const float norm = math::norm_squared(spec.pose.rotation);
-    if (!math::is_finite(norm) || !(norm > 0))
-        throw Error("pose.rotation", number(norm) + " as its squared length",
-                    "a rotation, made by turned(angle)");
+    check_motion(spec.motion), check_sweep(spec.sweep);
+    check_pose(spec.pose, "pose.");
     if (!math::is_finite(spec.velocity))
         throw Error("velocity", text_of(spec.velocity), "finite numbers (m/s)");
     if (!math::is_finite(spec.angular_velocity))
@@ -177,6 +172,14 @@ template<int Dim> BodyId World<Dim>::add(const BodySpec<Dim>& spec) {
     return id;
 }
 
+template<int Dim> flow::Mass<Dim> World<Dim>::State::mass_of_body(std::uint32_t i, Motion motion) const {
+    const Row& row = rows[i];
+    if (row.mass_given) check_mass(*row.mass_given, "mass_given");
+    if (motion != Motion::Dynamic) return column_of(MassProperties<Dim>{}, motion);
+    refuse_unmovable(row.shapes, "a dynamic body");
+    return column_of(row.mass_given ? *row.mass_given : mass_of_checked(row.shapes), motion);
+}
+
 template<int Dim> void World<Dim>::State::fit(std::uint32_t i, const MassProperties<Dim>& mass) {
     bodies.mass[i] = column_of(mass, bodies.motion[i]);
     if (!rows[i].joints.empty()) fit_joints(i);
@@ -214,12 +217,13 @@ void World<Dim>::State::reshape(std::uint32_t i, std::vector<ShapeSpec<Dim>> sha
 template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec<Dim>& shape) {
     state_->refuse_in_tick();
     State& s = *state_;
-    const std::uint32_t i = s.disturbed_place(id);
-    std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
+    const std::uint32_t known = s.place(id);
+    std::vector<ShapeSpec<Dim>> shapes = s.rows[known].shapes;
     shapes.push_back(shape::checked(shape, "shape"));
     s.check_shared(shape, "shape");
     const MassProperties<Dim> mass =
-        mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
+        mass_after<Dim>(s.bodies.motion[known], s.rows[known].mass_given, shapes, "the last one");
+    const std::uint32_t i = s.disturbed_place(id);
     s.rows[i].colliders.push_back(s.new_collider());
     s.rows[i].numbers.push_back(s.rows[i].next_number++);
     s.reshape(i, std::move(shapes), mass);
@@ -229,11 +233,12 @@ template<int Dim> std::uint32_t World<Dim>::add_shape(BodyId id, const ShapeSpec
 template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t number) {
     state_->refuse_in_tick();
     State& s = *state_;
-    const std::uint32_t i = s.disturbed_place(id), index = s.index_of_shape(i, number);
-    std::vector<ShapeSpec<Dim>> shapes = s.rows[i].shapes;
+    const std::uint32_t known = s.place(id), index = s.index_of_shape(known, number);
+    std::vector<ShapeSpec<Dim>> shapes = s.rows[known].shapes;
     shapes.erase(shapes.begin() + index);
     const MassProperties<Dim> mass =
-        mass_after<Dim>(s.bodies.motion[i], s.rows[i].mass_given, shapes, "the last one");
+        mass_after<Dim>(s.bodies.motion[known], s.rows[known].mass_given, shapes, "the last one");
+    const std::uint32_t i = s.disturbed_place(id);
     auto& of_body = s.rows[i].colliders;
     s.drop_collider(of_body[index]);
     of_body.erase(of_body.begin() + index);
@@ -244,9 +249,12 @@ template<int Dim> void World<Dim>::remove_shape(BodyId id, std::uint32_t number)
 template<int Dim> void World<Dim>::set_motion(BodyId id, Motion motion) {
     state_->refuse_in_tick();
     State& s = *state_;
+    const std::uint32_t known = s.place(id);
+    check_motion(motion);
+    const MassProperties<Dim> mass =
+        mass_after<Dim>(motion, s.rows[known].mass_given, s.rows[known].shapes, "none");
     const std::uint32_t i = s.disturbed_place(id);
     if (s.bodies.motion[i] == motion && !s.rows[i].nonfinite) return;
-    const MassProperties<Dim> mass = mass_after<Dim>(motion, s.rows[i].mass_given, s.rows[i].shapes, "none");
     s.rows[i].nonfinite = false;
     s.rows[i].target.reset();
     if (motion == Motion::Static) s.bodies.velocity[i] = s.bodies.remainder[i] = {};
@@ -273,11 +281,11 @@ std::size_t entry_of(const shape::GridSize& grid, int column, int row, const cha
 void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int row, bool solid) {
     auto& s = WorldAccess::state(world);
     s.refuse_in_tick();
-    const std::uint32_t i = s.disturbed_place(id);
-    auto* grid = std::get_if<TileGrid>(&s.shape(i, shape).geometry);
+    auto* grid = std::get_if<TileGrid>(&s.shape(s.place(id), shape).geometry);
     if (grid == nullptr)
         throw Error("shape", "one that is no tile grid", "a shape that was added as a TileGrid");
     const std::size_t at = entry_of(shape::size_of(*grid), column, row, "cell");
+    const std::uint32_t i = s.disturbed_place(id); // its shapes stay where they are
     grid->solid[at] = solid;
     s.find_contacts_again(i);
     s.place_colliders(i);
@@ -286,13 +294,14 @@ void set_cell(World<2>& world, BodyId id, std::uint32_t shape, int column, int r
 void set_height(World<3>& world, BodyId id, std::uint32_t shape, int column, int row, float height) {
     auto& s = WorldAccess::state(world);
     s.refuse_in_tick();
-    const std::uint32_t i = s.disturbed_place(id);
-    auto* field = std::get_if<HeightField>(&s.shape(i, shape).geometry);
+    auto* field = std::get_if<HeightField>(&s.shape(s.place(id), shape).geometry);
     if (field == nullptr)
         throw Error("shape", "one that is no height field", "a shape that was added as a HeightField");
     const std::size_t at = entry_of(shape::size_of(*field), column, row, "node");
     if (!math::is_finite(height)) throw Error("height", number(height), "a finite number (m)");
+    const std::uint32_t i = s.disturbed_place(id);
     field->heights[at] = height;
+    s.measure_colliders(i); // a peak reaches farther
     s.find_contacts_again(i);
     s.place_colliders(i);
 }
@@ -325,6 +334,7 @@ template<int Dim> void World<Dim>::remove(BodyId id) {
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
     template MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>&);                                \
     template MassProperties<Dim> mass_of(const std::vector<ShapeSpec<Dim>>&, float);                         \
+    template flow::Mass<Dim> World<Dim>::State::mass_of_body(std::uint32_t, Motion) const;                   \
     template BodyId World<Dim>::add(const BodySpec<Dim>&);                                                   \
     template void World<Dim>::remove(BodyId);                                                                \
     template std::uint32_t World<Dim>::add_shape(BodyId, const ShapeSpec<Dim>&);                             \

@@ -5,8 +5,24 @@
 #include "world/walk.h"
 
 #include <array>
+#include <string_view>
 
 namespace astasis {
+
+std::string ByteReader::field() const {
+    std::string out = "bytes";
+    for (const Step& step : path_) {
+        if (step.names == nullptr) {
+            out += '[', out += std::to_string(step.number), out += ']';
+            continue;
+        }
+        std::string_view names = step.names;
+        for (std::uint64_t k = 0; k < step.number; k++) names.remove_prefix(names.find(' ') + 1);
+        out += '.', out += names.substr(0, names.find(' '));
+    }
+    return out;
+}
+
 namespace {
 
 constexpr std::uint32_t kVersion = 12;
@@ -65,99 +81,68 @@ std::span<const std::byte> checked_state(std::span<const std::byte> bytes, int d
 
 template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archive& archive) {
     Walk<Archive> walk(archive);
-    walk.all(spec.gravity, spec.tick, spec.substeps, spec.extra_work, spec.sleeping);
-    walk.all(tuning.correction, tuning.softness, tuning.known_share, tuning.iterations,
+    walk.all("spec.gravity spec.tick spec.substeps spec.extra_work spec.sleeping", spec.gravity, spec.tick,
+             spec.substeps, spec.extra_work, spec.sleeping);
+    walk.all("tuning.correction tuning.softness tuning.known_share tuning.iterations tuning.plain_iterations",
+             tuning.correction, tuning.softness, tuning.known_share, tuning.iterations,
              tuning.plain_iterations);
-    walk.all(tuning.converged, tuning.most_thicknesses_a_second);
-    walk.all(ticks, next_key, time_then, ticks_then);
-    slots.pass_all(walk);
-    materials.slots.pass_all(walk);
-    walk.all(materials.shared, materials.pairs);
-    walk.all(work.kinematic, work.surfaces, work.thrusts, work.motors, work.fields, work.hooks);
+    walk.all("tuning.converged tuning.most_thicknesses_a_second", tuning.converged,
+             tuning.most_thicknesses_a_second);
+    walk.all("ticks next_key time_then ticks_then", ticks, next_key, time_then, ticks_then);
+    walk.part("slots", [&] { slots.pass_all(walk); });
+    walk.part("materials.slots", [&] { materials.slots.pass_all(walk); });
+    walk.all("materials.shared materials.pairs", materials.shared, materials.pairs);
+    walk.all("work.kinematic work.surfaces work.thrusts work.motors work.fields work.hooks", work.kinematic,
+             work.surfaces, work.thrusts, work.motors, work.fields, work.hooks);
     std::uint64_t moving = bodies.moving;
-    walk(moving);
+    walk.all("moving", moving);
     bodies.moving = moving;
-    walk.all(bodies.pose, bodies.velocity, bodies.remainder, bodies.mass);
-    walk.all(bodies.push, bodies.free, bodies.motion, bodies.still, bodies.claim);
-    walk(rows, [&](Row& row) {
-        walk.all(row.shapes, row.numbers, row.next_number, row.colliders, row.mass_given, row.target,
-                 row.driven, row.thrust);
-        walk.all(row.last_velocity, row.last_change);
-        walk.all(row.previous, row.user_data, row.nonfinite, row.listed);
-        walk.all(row.may_sleep, row.sweep, row.island);
-        walk(row.joints);
+    walk.all("bodies.pose bodies.velocity bodies.remainder bodies.mass", bodies.pose, bodies.velocity,
+             bodies.remainder, bodies.mass);
+    walk.all("bodies.push bodies.free bodies.motion bodies.still bodies.claim", bodies.push, bodies.free,
+             bodies.motion, bodies.still, bodies.claim);
+    walk.list("rows", rows, [&](Row& row) {
+        walk.all("shapes numbers next_number colliders mass_given target driven thrust", row.shapes,
+                 row.numbers, row.next_number, row.colliders, row.mass_given, row.target, row.driven,
+                 row.thrust);
+        walk.all_loosely("last_velocity last_change", row.last_velocity, row.last_change);
+        walk.all("previous user_data nonfinite listed", row.previous, row.user_data, row.nonfinite,
+                 row.listed);
+        walk.all("may_sleep sweep island", row.may_sleep, row.sweep, row.island);
+        walk.all("joints", row.joints);
     });
-    field_slots.pass_all(walk);
-    walk(fields);
-    joint_slots.pass_all(walk);
-    walk(joints);
-    walk(joint_entries, [&](JointEntry& e) {
-        walk.any_of(e.spec);
-        walk.all(e.a, e.b);
+    walk.part("field_slots", [&] { field_slots.pass_all(walk); });
+    walk.all("fields", fields);
+    walk.part("joint_slots", [&] { joint_slots.pass_all(walk); });
+    walk.all("joints", joints);
+    walk.list("joint_entries", joint_entries, [&](JointEntry& e) {
+        walk.part("spec", [&] { walk.any_of(e.spec); });
+        walk.all("a b", e.a, e.b);
     });
-    walk.all(listed, free_colliders, manifolds);
-    walk(asleep, [&](Asleep& island) {
-        walk(island.bodies);
-        walk(island.contacts, [&](SleepingContact& c) { walk.all(c.manifold, c.a, c.b); });
+    walk.all("listed free_colliders manifolds", listed, free_colliders, manifolds);
+    walk.list("asleep", asleep, [&](Asleep& island) {
+        walk.all("bodies", island.bodies);
+        walk.list("contacts", island.contacts,
+                  [&](SleepingContact& c) { walk.all("manifold a b", c.manifold, c.a, c.b); });
     });
-    walk.all(free_islands, ungrouped);
-    walk.all(event_kinds.touches, event_kinds.strikes, event_kinds.sleep, event_kinds.poses,
-             event_kinds.least_speed);
-    walk(touching, [&](Touching& t) {
-        walk.all(t.key_a, t.key_b, t.touch.body_a, t.touch.body_b, t.touch.shape_a, t.touch.shape_b);
+    walk.all("free_islands ungrouped", free_islands, ungrouped);
+    walk.all(
+        "event_kinds.touches event_kinds.strikes event_kinds.sleep event_kinds.poses event_kinds.least_speed",
+        event_kinds.touches, event_kinds.strikes, event_kinds.sleep, event_kinds.poses,
+        event_kinds.least_speed);
+    walk.list("touching", touching, [&](Touching& t) {
+        walk.all("key_a key_b touch.body_a touch.body_b touch.shape_a touch.shape_b", t.key_a, t.key_b,
+                 t.touch.body_a, t.touch.body_b, t.touch.shape_a, t.touch.shape_b);
     });
-    walk(sensed, [&](Sensed& s) {
-        walk.all(s.sensor_key, s.key, s.collider, s.crossing.sensor_body, s.crossing.body);
-        walk.all(s.crossing.sensor, s.crossing.shape, s.crossing.time);
+    walk.list("sensed", sensed, [&](Sensed& s) {
+        walk.all("sensor_key key collider crossing.sensor_body crossing.body", s.sensor_key, s.key,
+                 s.collider, s.crossing.sensor_body, s.crossing.body);
+        walk.all("crossing.sensor crossing.shape crossing.time", s.crossing.sensor, s.crossing.shape,
+                 s.crossing.time);
     });
-    walk.all(woken, placed, stopped, edited, sleepers_looked_at);
-    walk(colliders, [&](flow::Collider<Dim>& c) { walk(c.key); });
-}
-
-// Throws Error for what could not have been written, so that no place leads out of an array.
-template<int Dim> void World<Dim>::State::check_places() const {
-    const std::size_t n = rows.size();
-    for (const std::size_t size :
-         {bodies.pose.size(), bodies.velocity.size(), bodies.remainder.size(), bodies.mass.size(),
-          bodies.push.size(), bodies.free.size(), bodies.motion.size(), bodies.still.size(),
-          bodies.claim.size(), slots.size(), listed.size()})
-        if (size != n) contradiction();
-    if (bodies.moving > n || materials.slots.size() != materials.shared.size()) contradiction();
-    std::vector<std::uint8_t> used(colliders.size());
-    const auto use = [&](std::uint32_t c) {
-        if (c >= used.size() || used[c]++ > 0) contradiction();
-    };
-    for (const std::uint32_t c : free_colliders) use(c);
-    for (const Row& row : rows) {
-        if (row.colliders.size() != row.shapes.size() || row.listed >= n) contradiction();
-        for (const std::uint32_t c : row.colliders) use(c);
-        for (const auto& shape : row.shapes) check_shared(shape, "bytes");
-    }
-    for (const BodyId id : listed) place(id);
-    for (const Sensed& s : sensed)
-        if (s.collider >= colliders.size()) contradiction();
-    for (const std::uint32_t k : free_islands)
-        if (k >= asleep.size()) contradiction();
-    for (std::size_t i = 0; i < n; i++) {
-        const std::uint32_t k = rows[i].island;
-        if (k != Row::kAwake && k != Row::kUngrouped && k >= asleep.size()) contradiction();
-        if ((k == Row::kAwake) != (i < bodies.moving || bodies.motion[i] == Motion::Static)) contradiction();
-    }
-    for (const Asleep& island : asleep)
-        for (const BodyId id : island.bodies) place(id);
-    for (const auto& m : manifolds)
-        if (m.body_a >= n || m.body_b >= n) contradiction();
-    if (fields.size() != field_slots.size()) contradiction();
-    for (const auto& field : fields) check_field(field);
-    if (joints.size() != joint_slots.size() || joint_entries.size() != joints.size()) contradiction();
-    for (std::size_t j = 0; j < joints.size(); j++) {
-        const JointEntry& e = joint_entries[j];
-        if (joints[j].kind > flow::JointKind::Tow || joints[j].body_a != place(e.a) ||
-            joints[j].body_b != (e.b ? place(*e.b) : flow::kWorld))
-            contradiction();
-    }
-    for (const Row& row : rows)
-        for (const JointId id : row.joints) joint_place(id);
+    walk.all("woken placed stopped edited sleepers_looked_at", woken, placed, stopped, edited,
+             sleepers_looked_at);
+    walk.list("colliders", colliders, [&](flow::Collider<Dim>& c) { walk.all("key", c.key); });
 }
 
 template<int Dim> std::vector<std::byte> World<Dim>::save_bytes() const {
@@ -177,8 +162,9 @@ template<int Dim> void World<Dim>::restore_bytes(std::span<const std::byte> byte
     ByteReader reader(checked_state(bytes, Dim));
     auto made = std::make_unique<State>();
     made->pass(reader);
-    if (!reader.at_end()) contradiction();
-    made->check_places();
+    if (!reader.at_end())
+        throw Error("bytes", "more bytes than a world has", "all the bytes that save_bytes gave");
+    made->check_all();
     for (std::uint32_t i = 0; i < made->rows.size(); i++)
         made->measure_colliders(i), made->place_colliders(i);
     made->timing = state_->timing, made->hooks = std::move(state_->hooks);
@@ -192,7 +178,6 @@ template<int Dim> std::uint64_t World<Dim>::fingerprint() const {
 }
 
 #define ASTASIS_INSTANTIATE(Dim)                                                                             \
-    template void World<Dim>::State::check_places() const;                                                   \
     template std::vector<std::byte> World<Dim>::save_bytes() const;                                          \
     template std::uint64_t World<Dim>::fingerprint() const;                                                  \
     template void World<Dim>::restore_bytes(std::span<const std::byte>);

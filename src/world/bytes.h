@@ -7,12 +7,14 @@
 #include "astasis/error.h"
 #include "base/hash.h"
 
+#include <algorithm>
 #include <bit>
 #include <cstddef>
 #include <cstdint>
 #include <memory>
 #include <optional>
 #include <span>
+#include <string>
 #include <type_traits>
 #include <vector>
 
@@ -88,6 +90,8 @@ public:
         need(sizeof(T));
         std::uint64_t bits = 0;
         for (std::size_t i = 0; i < sizeof(T); i++) bits |= static_cast<std::uint64_t>(left_[i]) << (8 * i);
+        if constexpr (std::is_same_v<T, bool>)
+            if (bits > 1) refuse("a byte of " + std::to_string(bits), "0 or 1");
         value = std::bit_cast<T>(static_cast<BitsOf<sizeof(T)>>(bits));
         left_ = left_.subspan(sizeof(T));
     }
@@ -96,20 +100,44 @@ public:
         (*this)(size);
         need(size); // each item has a byte at least: no list is longer than what is left
         list.clear();
-        list.reserve(size);
+        list.reserve(std::min(size, left_.size() / sizeof(T) + 1)); // what a wrong size asks for is small
         for (std::uint64_t i = 0; i < size; i++) {
+            path_.push_back({nullptr, i});
             list.emplace_back();
             each(list.back());
+            path_.pop_back();
         }
     }
     bool at_end() const { return left_.empty(); }
 
+    // The field that is being read: the k-th of the names that one string holds. Until leave().
+    void enter(const char* names, std::size_t k) { path_.push_back({names, k}); }
+    void leave() { path_.pop_back(); }
+    // Throws Error about it.
+    [[noreturn]] void refuse(const std::string& given, const std::string& accepted) const {
+        throw Error(field(), given, accepted);
+    }
+    // Calls what makes a value of what was read; what that refuses is refused here.
+    template<typename Make> void made(const Make& make) const {
+        try {
+            make();
+        } catch (const Error& e) {
+            throw Error(field() + "." + e.field(), e.given(), e.accepted());
+        }
+    }
+
 private:
+    struct Step {
+        const char* names; // null: an item of a list
+        std::uint64_t number;
+    };
+    std::string field() const;
     void need(std::uint64_t bytes) const {
         if (bytes > left_.size())
-            throw Error("bytes", "a snapshot that ends too early", "all the bytes that save_bytes gave");
+            refuse("a snapshot that ends too early", "all the bytes that save_bytes gave");
     }
     std::span<const std::byte> left_;
+    std::vector<Step> path_;
 };
 
 }

@@ -3,8 +3,10 @@
 
 #include "astasis/body.h"
 #include "astasis/error.h"
+#include "astasis/world.h"
 #include "base/text.h"
 #include "math/numbers.h"
+#include "math/turn.h"
 
 #include <string>
 
@@ -17,6 +19,39 @@ inline void check_finite(float value, const char* field, const char* unit) {
 template<typename Value> void check_finite(const Value& value, const char* field, const char* unit) {
     if (!math::is_finite(value))
         throw Error(field, base::text_of(value), std::string("finite numbers (") + unit + ")");
+}
+
+template<int Dim> void check_world(const WorldSpec<Dim>& spec, const std::string& prefix) {
+    check_finite(spec.gravity, (prefix + "gravity").c_str(), "m/s2");
+    if (!(spec.tick >= 1e-5) || !(spec.tick <= 1))
+        throw Error(prefix + "tick", base::number(spec.tick), "1e-5 to 1 (seconds); 1/60 is usual");
+    if (spec.substeps < 1 || spec.substeps > 64)
+        throw Error(prefix + "substeps", std::to_string(spec.substeps), "1 to 64");
+    if (!(spec.extra_work >= 0) || !(spec.extra_work <= 1000))
+        throw Error(prefix + "extra_work", base::number(spec.extra_work), "0 to 1000; 1 is usual");
+}
+
+template<int Dim> void check_pose(const Pose<Dim>& pose, const std::string& prefix) {
+    if (!math::is_finite(pose.position))
+        throw Error(prefix + "position", base::text_of(pose.position), "finite numbers (m)");
+    const float norm = math::norm_squared(pose.rotation);
+    if (!math::is_finite(norm) || !(norm > 0))
+        throw Error(prefix + "rotation", base::number(norm) + " as its squared length",
+                    "a rotation, made by turned(angle)");
+}
+
+inline void check_event_kinds(const EventKinds& kinds) {
+    if (!(kinds.least_speed >= 0) || !math::is_finite(kinds.least_speed))
+        throw Error("least_speed", base::number(kinds.least_speed), "a finite number, 0 or more (m/s)");
+}
+
+inline void check_motion(Motion motion) {
+    if (motion > Motion::Dynamic)
+        throw Error("motion", std::to_string(static_cast<int>(motion)), "Static, Kinematic or Dynamic");
+}
+inline void check_sweep(Sweep sweep) {
+    if (sweep > Sweep::Everything)
+        throw Error("sweep", std::to_string(static_cast<int>(sweep)), "None, StaticOnly or Everything");
 }
 
 template<int Dim> void check_free_motion(const FreeMotion<Dim>& free, const std::string& prefix) {

@@ -34,8 +34,9 @@ template<int Dim> const FreeMotion<Dim> World<Dim>::free_motion(BodyId id) const
 }
 template<int Dim> void World<Dim>::set_free_motion(BodyId id, const FreeMotion<Dim>& free) {
     state_->refuse_in_tick();
-    const auto i = state_->disturbed_place(id);
+    state_->place(id);
     check_free_motion(free, "");
+    const auto i = state_->disturbed_place(id);
     state_->bodies.free[i] = free;
     for (auto* v : {&state_->bodies.velocity[i], &state_->bodies.remainder[i]})
         *v = {math::unlocked(v->linear, free.locks), math::unlocked_turn(v->angular, free.locks)};
@@ -47,7 +48,7 @@ template<int Dim> void World<Dim>::set_thrust(BodyId id, const Thrust<Dim>& thru
     check_finite(thrust.force, "force", "N");
     check_finite(thrust.torque, "torque", "N m");
     if (thrust.at) check_finite(*thrust.at, "at", "m");
-    state_->rows[i].thrust = thrust;
+    if (!state_->rows[i].nonfinite) state_->rows[state_->wake(i)].thrust = thrust;
 }
 template<int Dim> void World<Dim>::clear_thrust(BodyId id) {
     state_->refuse_in_tick();
@@ -56,16 +57,13 @@ template<int Dim> void World<Dim>::clear_thrust(BodyId id) {
 
 template<int Dim> void World<Dim>::move_to(BodyId id, const Pose<Dim>& pose) {
     state_->refuse_in_tick();
-    const auto i = state_->disturbed_place(id);
-    if (state_->bodies.motion[i] != Motion::Kinematic)
+    const auto at = state_->place(id);
+    if (state_->bodies.motion[at] != Motion::Kinematic && !state_->rows[at].nonfinite)
         throw Error("body", "one that is not kinematic",
                     "a kinematic body; set_pose puts any body elsewhere at once");
-    if (!math::is_finite(pose.position))
-        throw Error("position", base::text_of(pose.position), "finite numbers (m)");
-    const float norm = math::norm_squared(pose.rotation);
-    if (!math::is_finite(norm) || !(norm > 0))
-        throw Error("rotation", base::number(norm) + " as its squared length",
-                    "a rotation, made by turned(angle)");
+    check_pose(pose, "");
+    if (state_->rows[at].nonfinite) return;
+    const auto i = state_->disturbed_place(id);
     state_->rows[i].target = Pose<Dim>{pose.position, math::normalized(pose.rotation)};
 }
 
@@ -175,18 +173,21 @@ template<int Dim> int blast(World<Dim>& world, const Blast<Dim>& blast, const Fi
     check_finite(blast.impulse, "impulse", "N s");
     std::vector<Found<Dim>> found;
     nearest(world, blast.centre, blast.radius, found, filter);
-    int pushed = 0;
-    std::unordered_set<BodyId> done; // of a body's shapes the nearest counts
+    auto& s = WorldAccess::state(world);
+    s.refuse_in_tick();
+    std::vector<std::pair<BodyId, flow::Velocity<Dim>>> after; // of all, before any is changed
+    std::unordered_set<BodyId> done;                           // of a body's shapes the nearest counts
     for (const Found<Dim>& f : found) {
         if (world.motion(f.body) != Motion::Dynamic || !done.insert(f.body).second) continue;
-        const Vec<Dim> to_middle = world.centre_of_mass(f.body) - blast.centre;
-        const Vec<Dim> way = f.separation > 0 ? f.position - blast.centre : to_middle;
+        const Point<Dim> centre = world.centre_of_mass(f.body);
+        const Vec<Dim> way = f.separation > 0 ? f.position - blast.centre : centre - blast.centre;
         const float share = 1 - static_cast<float>(f.separation) / blast.radius;
-        world.apply_impulse_at(f.body, direction(way, Vec<Dim>{0, 1}) * (blast.impulse * share),
-                               f.separation > 0 ? f.position : world.centre_of_mass(f.body));
-        pushed++;
+        const Vec<Dim> impulse = direction(way, Vec<Dim>{0, 1}) * (blast.impulse * share);
+        const Vec<Dim> arm = f.separation > 0 ? f.position - centre : Vec<Dim>{};
+        after.emplace_back(f.body, s.kicked(s.place(f.body), impulse, cross(arm, impulse)));
     }
-    return pushed;
+    for (const auto& [id, velocity] : after) s.bodies.velocity[s.wake(s.place(id))] = velocity;
+    return static_cast<int>(after.size());
 }
 
 template<int Dim> bool wrap(World<Dim>& world, BodyId id, const Bounds<Dim>& region) {

@@ -2,6 +2,7 @@
 #include "base/text.h"
 #include "math/numbers.h"
 #include "report/measures.h"
+#include "world/checks.h"
 #include "world/state.h"
 
 #include <algorithm>
@@ -94,8 +95,7 @@ template<int Dim> void World<Dim>::State::tell_edits() {
 
 template<int Dim> void World<Dim>::collect_events(const EventKinds& kinds) {
     state_->refuse_in_tick();
-    if (!(kinds.least_speed >= 0) || !math::is_finite(kinds.least_speed))
-        throw Error("least_speed", base::number(kinds.least_speed), "a finite number, 0 or more (m/s)");
+    check_event_kinds(kinds);
     state_->event_kinds = kinds;
     if (!kinds.touches) state_->touching.clear(), state_->sleepers_looked_at = false;
     if (!kinds.sleep) state_->woken.clear();

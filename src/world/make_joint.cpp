@@ -292,13 +292,6 @@ void fill(Making<3>& m, Universal& s) {
     m.set_axis(0, s.limits_a, s.motor_a, "_a"), m.set_axis(1, s.limits_b, s.motor_b, "_b");
 }
 
-template<int Dim> JointKind kind_of(const Joint<Dim>& spec) {
-    constexpr JointKind kinds[]{JointKind::Hinge, JointKind::Slider, JointKind::Weld,  JointKind::Rod,
-                                JointKind::Rope,  JointKind::Spring, JointKind::Wheel, JointKind::Pulley,
-                                JointKind::Gear,  JointKind::Tow,    JointKind::Ball,  JointKind::Universal};
-    return kinds[spec.index()];
-}
-
 }
 
 void check_limits(const Limits& l, const std::string& field) {
@@ -326,14 +319,23 @@ void check_motor(const Motor& m, const std::string& field) {
     check_springing(m.spring, field + ".spring");
 }
 
+template<int Dim> JointKind kind_of_joint(const Joint<Dim>& spec) {
+    constexpr JointKind kinds[]{JointKind::Hinge, JointKind::Slider, JointKind::Weld,  JointKind::Rod,
+                                JointKind::Rope,  JointKind::Spring, JointKind::Wheel, JointKind::Pulley,
+                                JointKind::Gear,  JointKind::Tow,    JointKind::Ball,  JointKind::Universal};
+    return kinds[spec.index()];
+}
+
 template<int Dim>
 flow::Joint<Dim> make_joint(Joint<Dim>& spec, const JointBody<Dim>& a, const JointBody<Dim>* b) {
     Making<Dim> making(joined<Dim>(spec), a, b);
-    making.out.kind = kind_of<Dim>(spec);
+    making.out.kind = kind_of_joint<Dim>(spec);
     std::visit([&](auto& kind) { fill(making, kind); }, spec);
     return making.out;
 }
 
+template JointKind kind_of_joint<2>(const Joint<2>&);
+template JointKind kind_of_joint<3>(const Joint<3>&);
 template flow::Joint<2> make_joint(Joint<2>&, const JointBody<2>&, const JointBody<2>*);
 template flow::Joint<3> make_joint(Joint<3>&, const JointBody<3>&, const JointBody<3>*);
 

@@ -27,9 +27,12 @@ template<int Dim> const Joined<Dim>& joined(const Joint<Dim>& spec) {
     return std::visit([](const auto& kind) -> const Joined<Dim>& { return kind.joins; }, spec);
 }
 
+template<int Dim> flow::JointKind kind_of_joint(const Joint<Dim>& spec);
 void check_limits(const Limits& limits, const std::string& field);
 void check_motor(const Motor& motor, const std::string& field);
 
+extern template flow::JointKind kind_of_joint<2>(const Joint<2>&);
+extern template flow::JointKind kind_of_joint<3>(const Joint<3>&);
 extern template flow::Joint<2> make_joint(Joint<2>&, const JointBody<2>&, const JointBody<2>*);
 extern template flow::Joint<3> make_joint(Joint<3>&, const JointBody<3>&, const JointBody<3>*);
 

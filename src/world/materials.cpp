@@ -59,22 +59,25 @@ template<int Dim> const Material World<Dim>::material(BodyId id, std::uint32_t s
 }
 template<int Dim> void World<Dim>::set_material(BodyId id, std::uint32_t shape, const Material& material) {
     state_->refuse_in_tick();
-    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
+    state_->shape(state_->place(id), shape);
     shape::check_material(material, "material");
+    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     s.material = material;
     s.shared = {};
 }
 template<int Dim> void World<Dim>::share_material(BodyId id, std::uint32_t shape, MaterialId material) {
     state_->refuse_in_tick();
-    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
+    state_->shape(state_->place(id), shape);
     state_->material_place(material, "material");
+    ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
     s.shared = material;
 }
 template<int Dim>
 void World<Dim>::set_surface_velocity(BodyId id, std::uint32_t shape, const Vec<Dim>& velocity) {
     state_->refuse_in_tick();
+    state_->shape(state_->place(id), shape);
+    check_finite(velocity, "velocity", "m/s");
     ShapeSpec<Dim>& s = state_->shape(state_->disturbed_place(id), shape);
-    if (!math::is_finite(velocity)) throw Error("velocity", base::text_of(velocity), "finite numbers (m/s)");
     s.surface_velocity = velocity;
 }
 

@@ -57,12 +57,17 @@ std::vector<Contact<Dim>> World<Dim>::State::contacts_in(std::span<const flow::M
     return out;
 }
 
-template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) {
-    const std::uint32_t i = wake(place(id));
-    if (bodies.motion[i] != Motion::Dynamic)
-        throw Error("body",
-                    std::string("a ") + (rows[i].nonfinite ? "non-finite" : name_of(bodies.motion[i])) +
-                        " body",
+template<int Dim> std::uint32_t World<Dim>::State::movable_place(BodyId id) const {
+    const std::uint32_t i = place(id);
+    if (bodies.motion[i] == Motion::Static && !rows[i].nonfinite)
+        throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
+    return i;
+}
+
+template<int Dim> std::uint32_t World<Dim>::State::dynamic_place(BodyId id) const {
+    const std::uint32_t i = place(id);
+    if (bodies.motion[i] != Motion::Dynamic && !rows[i].nonfinite)
+        throw Error("body", std::string("a ") + name_of(bodies.motion[i]) + " body",
                     "a dynamic body: forces and impulses move no other");
     return i;
 }

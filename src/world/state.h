@@ -58,6 +58,7 @@ template<int Dim> struct World<Dim>::State {
         std::vector<SleepingContact> contacts;
     };
     class Moves;
+    class Audit;
 
     WorldSpec<Dim> spec;
     solve::Tuning tuning = solve::kTuning;
@@ -156,12 +157,18 @@ template<int Dim> struct World<Dim>::State {
     std::vector<BodyId> ungrouped;
 
     double time() const { return time_then + static_cast<double>(ticks - ticks_then) * spec.tick; }
-    std::uint32_t place(BodyId id) const;   // throws Error if stale
-    std::uint32_t dynamic_place(BodyId id); // wakes it; throws Error if stale or not dynamic
+    std::uint32_t place(BodyId id) const;         // throws Error if stale
+    std::uint32_t movable_place(BodyId id) const; // throws Error if stale or static
+    std::uint32_t dynamic_place(BodyId id) const; // throws Error if stale or not dynamic
     std::uint32_t material_place(MaterialId id, const std::string& field) const; // throws Error if stale
     Pose<Dim> pose(std::uint32_t i) const;
     Pose<Dim> shape_pose(const flow::Collider<Dim>& c) const;
     void put(std::uint32_t i, const Pose<Dim>& pose);
+    // Pushes and kicks of a dynamic body, which wakes; a held one takes none. Throw Error where a float
+    // cannot hold the sum, and change nothing then: world.cpp.
+    void push(std::uint32_t i, const Vec<Dim>& force, const Axial<Dim>& torque);
+    void kick(std::uint32_t i, const Vec<Dim>& impulse, const Axial<Dim>& turning);
+    flow::Velocity<Dim> kicked(std::uint32_t i, const Vec<Dim>& impulse, const Axial<Dim>& turning) const;
     void forget_contacts(std::uint32_t i);
     void find_contacts_again(std::uint32_t i);
     std::uint32_t index_of_shape(std::uint32_t i, std::uint32_t number) const; // throws Error if none has it
@@ -188,7 +195,10 @@ template<int Dim> struct World<Dim>::State {
     std::unique_ptr<State> copy() const; // snapshot.cpp
     // All of it that decides the future, in one order: bytes.cpp.
     template<typename Archive> void pass(Archive& archive);
-    void check_places() const;
+    // Throws Error for what could not have been written, so that nothing leads out of an array:
+    // check_state.cpp.
+    void check_all() const;
+    flow::Mass<Dim> mass_of_body(std::uint32_t i, Motion motion) const; // add.cpp; throws Error
 
     void drive(); // drive.cpp
     void find_accelerations();

@@ -13,26 +13,13 @@
 #include <algorithm>
 
 namespace astasis {
-namespace {
 
-template<int Dim> WorldSpec<Dim> checked(const WorldSpec<Dim>& spec) {
-    check_finite(spec.gravity, "gravity", "m/s2");
-    if (!(spec.tick >= 1e-5) || !(spec.tick <= 1))
-        throw Error("tick", base::number(spec.tick), "1e-5 to 1 (seconds); 1/60 is usual");
-    if (spec.substeps < 1 || spec.substeps > 64)
-        throw Error("substeps", std::to_string(spec.substeps), "1 to 64");
-    if (!(spec.extra_work >= 0) || !(spec.extra_work <= 1000))
-        throw Error("extra_work", base::number(spec.extra_work), "0 to 1000; 1 is usual");
+template<int Dim> World<Dim>::World(const WorldSpec<Dim>& spec) : state_(std::make_unique<State>()) {
+    check_world(spec, "");
     if (!base::arithmetic_is_exact())
         throw Error("this build", "floats that are contracted (a*b+c rounded once)",
                     "a build with -ffp-contract=off, without which runs differ between machines");
-    return spec;
-}
-
-}
-
-template<int Dim> World<Dim>::World(const WorldSpec<Dim>& spec) : state_(std::make_unique<State>()) {
-    state_->spec = checked(spec);
+    state_->spec = spec;
 }
 template<int Dim> World<Dim>::~World() = default;
 template<int Dim> World<Dim>::World(World&&) noexcept = default;
@@ -108,12 +95,9 @@ template<int Dim> Energy World<Dim>::energy(BodyId id) const {
 
 template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
     state_->refuse_in_tick();
+    state_->place(id);
+    check_pose(pose, "");
     const auto i = state_->disturbed_place(id);
-    check_finite(pose.position, "position", "m");
-    const float norm = math::norm_squared(pose.rotation);
-    if (!math::is_finite(norm) || !(norm > 0))
-        throw Error("rotation", base::number(norm) + " as its squared length",
-                    "a rotation, made by turned(angle)");
     state_->rows[i].target.reset();
     state_->put(i, {pose.position, math::normalized(pose.rotation)});
     if (state_->event_kinds.poses) state_->placed.push_back(id);
@@ -123,23 +107,56 @@ template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
 
 template<int Dim> void World<Dim>::set_velocity(BodyId id, const Vec<Dim>& velocity) {
     state_->refuse_in_tick();
-    const auto i = state_->disturbed_place(id);
+    const bool is_held = state_->rows[state_->movable_place(id)].nonfinite;
     check_finite(velocity, "velocity", "m/s");
-    if (state_->bodies.motion[i] == Motion::Static)
-        throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
+    if (is_held) return;
+    const auto i = state_->disturbed_place(id);
     state_->bodies.velocity[i].linear = math::unlocked(velocity, state_->bodies.free[i].locks);
     state_->bodies.remainder[i].linear = {};
     state_->rows[i].target.reset(), state_->rows[i].driven = false;
 }
 template<int Dim> void World<Dim>::set_angular_velocity(BodyId id, const Axial<Dim>& velocity) {
     state_->refuse_in_tick();
-    const auto i = state_->disturbed_place(id);
+    const bool is_held = state_->rows[state_->movable_place(id)].nonfinite;
     check_finite(velocity, "angular_velocity", "rad/s");
-    if (state_->bodies.motion[i] == Motion::Static)
-        throw Error("body", "a static body", "a kinematic or dynamic body: static ones never move");
+    if (is_held) return;
+    const auto i = state_->disturbed_place(id);
     state_->bodies.velocity[i].angular = math::unlocked_turn(velocity, state_->bodies.free[i].locks);
     state_->bodies.remainder[i].angular = {};
     state_->rows[i].target.reset(), state_->rows[i].driven = false;
+}
+
+template<int Dim>
+void World<Dim>::State::push(std::uint32_t i, const Vec<Dim>& force, const Axial<Dim>& torque) {
+    if (rows[i].nonfinite) return;
+    flow::Push<Dim> sum = bodies.push[i];
+    sum.force += force, sum.torque = sum.torque + torque;
+    const char* accepted = "a push that together with those before it is a number that a float can hold";
+    if (!math::is_finite(sum.force)) throw Error("force", base::text_of(force) + " N", accepted);
+    if (!math::is_finite(sum.torque)) throw Error("torque", base::text_of(torque) + " N m", accepted);
+    bodies.push[wake(i)] = sum;
+}
+template<int Dim>
+void World<Dim>::State::kick(std::uint32_t i, const Vec<Dim>& impulse, const Axial<Dim>& turning) {
+    if (rows[i].nonfinite) return;
+    const flow::Velocity<Dim> after = kicked(i, impulse, turning);
+    bodies.velocity[wake(i)] = after;
+}
+template<int Dim>
+flow::Velocity<Dim> World<Dim>::State::kicked(std::uint32_t i, const Vec<Dim>& impulse,
+                                              const Axial<Dim>& turning) const {
+    const auto& locks = bodies.free[i].locks;
+    flow::Velocity<Dim> after = bodies.velocity[i];
+    after.linear += math::unlocked(impulse, locks) * bodies.mass[i].inverse_mass;
+    if (turning != Axial<Dim>{})
+        after.angular =
+            after.angular + math::inverse_where_free(
+                                math::turned_tensor(bodies.mass[i].inertia, bodies.pose[i].rotation), locks) *
+                                turning;
+    if (!math::is_finite(after.linear) || !math::is_finite(after.angular))
+        throw Error("impulse", base::text_of(impulse) + " N s, " + base::text_of(turning) + " N m s",
+                    "an impulse that gives this body a velocity that a float can hold");
+    return after;
 }
 
 template<int Dim> const Vec<Dim> World<Dim>::applied_force(BodyId id) const {
@@ -149,30 +166,26 @@ template<int Dim> void World<Dim>::apply_force(BodyId id, const Vec<Dim>& force)
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(force, "force", "N");
-    state_->bodies.push[i].force += force;
+    state_->push(i, force, {});
 }
 template<int Dim> void World<Dim>::apply_force_at(BodyId id, const Vec<Dim>& force, const Point<Dim>& at) {
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(force, "force", "N");
     check_finite(at, "at", "m");
-    auto& push = state_->bodies.push[i];
-    push.force += force;
-    push.torque = push.torque + cross(at - state_->bodies.pose[i].centre, force);
+    state_->push(i, force, cross(at - state_->bodies.pose[i].centre, force));
 }
 template<int Dim> void World<Dim>::apply_torque(BodyId id, const Axial<Dim>& torque) {
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(torque, "torque", "N m");
-    auto& push = state_->bodies.push[i];
-    push.torque = push.torque + torque;
+    state_->push(i, {}, torque);
 }
 template<int Dim> void World<Dim>::apply_impulse(BodyId id, const Vec<Dim>& impulse) {
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N s");
-    state_->bodies.velocity[i].linear +=
-        math::unlocked(impulse, state_->bodies.free[i].locks) * state_->bodies.mass[i].inverse_mass;
+    state_->kick(i, impulse, {});
 }
 template<int Dim>
 void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Point<Dim>& at) {
@@ -180,26 +193,22 @@ void World<Dim>::apply_impulse_at(BodyId id, const Vec<Dim>& impulse, const Poin
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N s");
     check_finite(at, "at", "m");
-    const Axial<Dim> angular = cross(at - state_->bodies.pose[i].centre, impulse);
-    check_finite(angular, "at", "m, with a lever whose moment a float can hold");
-    apply_impulse(id, impulse);
-    apply_angular_impulse(id, angular);
+    const Axial<Dim> turning = cross(at - state_->bodies.pose[i].centre, impulse);
+    check_finite(turning, "at", "m, with a lever whose moment a float can hold");
+    state_->kick(i, impulse, turning);
 }
 template<int Dim> void World<Dim>::apply_angular_impulse(BodyId id, const Axial<Dim>& impulse) {
     state_->refuse_in_tick();
     const auto i = state_->dynamic_place(id);
     check_finite(impulse, "impulse", "N m s");
-    const auto& locks = state_->bodies.free[i].locks;
-    const auto inverse = math::inverse_where_free(
-        math::turned_tensor(state_->bodies.mass[i].inertia, state_->bodies.pose[i].rotation), locks);
-    auto& v = state_->bodies.velocity[i];
-    v.angular = v.angular + inverse * impulse;
+    state_->kick(i, {}, impulse);
 }
 
 template<int Dim>
 void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers,
                             std::uint64_t collides_with) {
     state_->refuse_in_tick();
+    state_->shape(state_->place(id), shape);
     const auto i = state_->disturbed_place(id);
     ShapeSpec<Dim>& s = state_->shape(i, shape);
     s.layers = layers, s.collides_with = collides_with;
@@ -208,6 +217,7 @@ void World<Dim>::set_layers(BodyId id, std::uint32_t shape, std::uint64_t layers
 }
 template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std::uint32_t group) {
     state_->refuse_in_tick();
+    state_->shape(state_->place(id), shape);
     const auto i = state_->disturbed_place(id);
     state_->shape(i, shape).group = group;
     state_->forget_contacts(i);
@@ -216,6 +226,10 @@ template<int Dim> void World<Dim>::set_group(BodyId id, std::uint32_t shape, std
 
 template<int Dim> void World<Dim>::reserve(std::size_t bodies, std::size_t shapes) {
     state_->refuse_in_tick();
+    constexpr std::size_t kMost = 1u << 28; // places are of 32 bits, and a body takes some hundred bytes
+    if (bodies > kMost || shapes > kMost)
+        throw Error(bodies > kMost ? "bodies" : "shapes", std::to_string(std::max(bodies, shapes)),
+                    "up to " + std::to_string(kMost));
     State& s = *state_;
     auto& b = s.bodies;
     s.slots.reserve(bodies), s.rows.reserve(bodies), s.listed.reserve(bodies);
@@ -237,7 +251,7 @@ template<int Dim> void World<Dim>::set_tick(double seconds) {
     state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.tick = seconds;
-    checked(spec);
+    check_world(spec, "");
     state_->time_then = state_->time(), state_->ticks_then = state_->ticks;
     state_->spec.tick = seconds;
 }
@@ -245,14 +259,16 @@ template<int Dim> void World<Dim>::set_substeps(int substeps) {
     state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.substeps = substeps;
-    state_->spec = checked(spec);
+    check_world(spec, "");
+    state_->spec = spec;
 }
 
 template<int Dim> void World<Dim>::set_extra_work(float share) {
     state_->refuse_in_tick();
     WorldSpec<Dim> spec = state_->spec;
     spec.extra_work = share;
-    state_->spec = checked(spec);
+    check_world(spec, "");
+    state_->spec = spec;
 }
 
 template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts() const {
@@ -267,7 +283,9 @@ template<int Dim> std::vector<Contact<Dim>> World<Dim>::contacts_of(BodyId id) c
 template<int Dim> Sweep World<Dim>::sweep(BodyId id) const { return state_->rows[state_->place(id)].sweep; }
 template<int Dim> void World<Dim>::set_sweep(BodyId id, Sweep sweep) {
     state_->refuse_in_tick();
-    state_->rows[state_->place(id)].sweep = sweep;
+    const auto i = state_->place(id);
+    check_sweep(sweep);
+    state_->rows[i].sweep = sweep;
 }
 
 template<int Dim> bool World<Dim>::is_asleep(BodyId id) const { return state_->is_asleep(state_->place(id)); }

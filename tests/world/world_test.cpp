@@ -348,19 +348,39 @@ TYPED_TEST(WorldTest, WhatStopsBeingFiniteIsHeldAndSpreadsNothing) {
     const BodyId good = world.add({.pose = {{0, 0.5}, {}}, .shapes = {{test::cube<D>(1)}}});
     const BodyId bad = world.add({.pose = {{0, 1.5}, {}}, .shapes = {{test::cube<D>(1)}}});
     test::step(world, 10);
-    for (int i = 0; i < 4; i++) world.apply_force(bad, {3e38f, 3e38f});
+    world.set_velocity(bad, {3e38f, 3e38f});
     test::step(world, 10);
     ASSERT_EQ(world.nonfinite().size(), 1u);
     EXPECT_EQ(world.nonfinite()[0], bad);
     EXPECT_EQ(world.velocity(bad), Vec<D>{});
     EXPECT_NEAR(world.pose(bad).position.y, 1.5, 0.01);
     EXPECT_NEAR(world.pose(good).position.y, 0.5, 0.01);
-    EXPECT_NE(error_of([&] {
-                  world.apply_force(bad, {1, 0});
-              })
-                  .given()
-                  .find("non-finite"),
-              std::string::npos);
+}
+
+// A game that pushes a body in every tick goes on when that body is held.
+TYPED_TEST(WorldTest, WhatIsHeldTakesNoPush) {
+    constexpr int D = TypeParam::value;
+    World<D> world;
+    test::add_floor<D>(world);
+    const BodyId bad = test::add_ball<D>(world, {0, 3}, 0.5f);
+    world.set_velocity(bad, {3e38f, 0});
+    world.step();
+    ASSERT_EQ(world.nonfinite().size(), 1u);
+    const auto held = world.fingerprint();
+    world.apply_force(bad, {1, 0}), world.apply_force_at(bad, {1, 0}, {0, 1});
+    world.apply_torque(bad, Axial<D>{1});
+    world.apply_impulse(bad, {1, 0}), world.apply_impulse_at(bad, {1, 0}, {0, 1});
+    world.apply_angular_impulse(bad, Axial<D>{1});
+    world.set_velocity(bad, {1, 0}), world.set_angular_velocity(bad, Axial<D>{1});
+    world.set_thrust(bad, {.force = {1, 0}});
+    world.move_to(bad, {{0, 5}, {}});
+    EXPECT_EQ(world.fingerprint(), held);
+    EXPECT_EQ(error_of([&] { world.apply_force(bad, {NAN, 0}); }).field(), "force");
+    world.set_motion(bad, Motion::Dynamic);
+    world.apply_impulse(bad, {1, 0});
+    world.step();
+    EXPECT_GT(world.velocity(bad).x, 0.5f) << "set free again, it takes them";
+    EXPECT_TRUE(world.nonfinite().empty());
 }
 
 }
