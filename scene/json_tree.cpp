@@ -2,13 +2,16 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <iterator>
+#include <unordered_set>
 #include <utility>
 
 namespace astasis::scene {
 namespace {
 
 constexpr std::size_t kDeepest = 64;
+constexpr std::size_t kMostValues = 4'000'000; // about 100 bytes of memory each
 
 // Reads the text and counts, so that the handler knows how far the parser has come.
 class Counting {
@@ -89,7 +92,7 @@ public:
     bool key(std::string& k) {
         Node marker;
         marker.offset = start();
-        if (stack_.back()->find(k))
+        if (!keys_.back().insert(k).second)
             document_.fail_at(marker, "key \"" + k + "\"",
                               "stands twice in one object; each key may stand once");
         key_ = k;
@@ -110,6 +113,11 @@ private:
         return i;
     }
     Node& place() {
+        if (++values_ > kMostValues) {
+            Node marker;
+            marker.offset = start();
+            document_.fail_at(marker, "this value", "is one more than the 4000000 that a file may have");
+        }
         if (stack_.empty()) return document_.root;
         Node& parent = *stack_.back();
         if (parent.kind == Node::Kind::Array) return parent.items.emplace_back();
@@ -145,11 +153,12 @@ private:
         n.kind = kind;
         n.offset = from;
         stack_.push_back(&n); // stays valid: its parent grows only after it is closed
+        keys_.emplace_back();
         end_ = offset();
         return true;
     }
     bool close() {
-        stack_.pop_back();
+        stack_.pop_back(), keys_.pop_back();
         end_ = offset();
         return true;
     }
@@ -157,6 +166,8 @@ private:
     Document& document_;
     const char*& read_;
     std::vector<Node*> stack_;
+    std::vector<std::unordered_set<std::string>> keys_; // of each that is open
+    std::size_t values_ = 0;
     std::string key_;
     std::size_t end_ = 0;
 };
@@ -170,12 +181,15 @@ const Node* Node::find(const std::string& key) const {
 }
 
 std::string Document::place(std::size_t offset) const {
-    std::size_t line = 1, column = 1;
-    for (std::size_t i = 0; i < offset && i < text.size(); i++) {
-        column++;
-        if (text[i] == '\n') line++, column = 1;
+    if (line_begins.empty()) {
+        line_begins.push_back(0);
+        for (std::size_t i = 0; i < text.size(); i++)
+            if (text[i] == '\n') line_begins.push_back(i + 1);
     }
-    return file + ":" + std::to_string(line) + ":" + std::to_string(column);
+    offset = std::min(offset, text.size());
+    const auto line = std::upper_bound(line_begins.begin(), line_begins.end(), offset);
+    return file + ":" + std::to_string(line - line_begins.begin()) + ":" +
+           std::to_string(offset - *(line - 1) + 1);
 }
 
 std::string Document::value_of(const Node& node) const {
@@ -201,7 +215,7 @@ void Document::fail_at(const Node& node, const std::string& path, const std::str
 }
 
 Document parse(std::string file, std::string text) {
-    Document document{std::move(file), std::move(text), {}, {}};
+    Document document{std::move(file), std::move(text), {}, {}, {}};
     const char* read = document.text.data();
     Builder builder(document, read);
     const Counting first(document.text.data(), &read),

@@ -3,6 +3,7 @@
 
 #include "astasis/scene/random.h"
 #include "astasis/scene/timeline.h"
+#include "scene/limits.h"
 
 #include <algorithm>
 #include <array>
@@ -181,8 +182,10 @@ void add_entry(const BodyEntry<Dim>& entry, Random& random, bool numbered, int& 
             if (!entry.materials[k].empty()) spec.shapes[k].shared = made.material_ids.at(entry.materials[k]);
         if (entry.mass && spec.motion == Motion::Dynamic) spec.mass = mass_of(spec.shapes, *entry.mass);
         made.ids.push_back(made.world.add(spec));
+        made.bytes += bytes_of(spec.shapes);
         made_before++;
         made.names.push_back(numbered ? entry.name + "." + std::to_string(made_before) : entry.name);
+        made.places.emplace(made.names.back(), made.names.size() - 1);
         made.materials.push_back(entry.materials);
     }
 }
@@ -195,7 +198,9 @@ bool is_of(const std::string& name, const std::string& asked) {
 }
 
 template<int Dim> std::optional<BodyId> Made<Dim>::find(const std::string& name) const {
-    for (std::size_t i = 0; i < names.size(); i++)
+    const auto at = places.find(name);
+    if (at == places.end()) return {};
+    for (std::size_t i = at->second; i < names.size(); i++) // another one, if the first is gone
         if (names[i] == name && world.contains(ids[i])) return ids[i];
     return {};
 }
@@ -210,7 +215,7 @@ template<int Dim> const std::string& Made<Dim>::name_of(BodyId id) const {
 }
 
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document) {
-    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, {}, {}, {}, {}};
+    Made<Dim> made{World<Dim>(scene.world), {}, {}, {}, 0, {}, {}, {}, {}, {}};
     made.material_ids = add_materials(scene, made.world);
     Random random(scene.seed);
     const auto add = [&](const auto& entry, const auto& adding) {
@@ -224,6 +229,8 @@ template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& 
         int before = 0;
         add(entry, [&] { add_entry(entry, random, entry.repeated, before, made); });
     }
+    if (!scene.bodies.empty())
+        add(scene.bodies.back(), [&] { check_pairs<Dim>(made.world, made.world.bodies(), 0); });
     for (const auto& entry : scene.joints) add(entry, [&] { add_joint(entry, made); });
     for (const auto& entry : scene.fields) add(entry, [&] { add_field(entry, made); });
     made.bounds = scene.bounds ? *scene.bounds : default_bounds(scene, made.world);

@@ -14,7 +14,11 @@ template<int Dim> static Point<Dim> point(const Cursor& c) {
 }
 
 template<int Dim> std::vector<Ray<Dim>> read_rays(const std::filesystem::path& path) {
-    const Document document = parse(path.string(), read_text(path));
+    return read_rays_text<Dim>(path.string(), read_text(path));
+}
+
+template<int Dim> std::vector<Ray<Dim>> read_rays_text(std::string file, std::string text) {
+    const Document document = parse(std::move(file), std::move(text));
     const Cursor root(document);
     root.only(keys::kRays);
     root.at("astasis_rays").whole(1, 1);
@@ -29,5 +33,7 @@ template<int Dim> std::vector<Ray<Dim>> read_rays(const std::filesystem::path& p
 
 template std::vector<Ray<2>> read_rays(const std::filesystem::path&);
 template std::vector<Ray<3>> read_rays(const std::filesystem::path&);
+template std::vector<Ray<2>> read_rays_text(std::string, std::string);
+template std::vector<Ray<3>> read_rays_text(std::string, std::string);
 
 }

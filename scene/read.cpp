@@ -2,6 +2,7 @@
 #include "astasis/scene/scene.h"
 #include "scene/cursor.h"
 #include "scene/keys.h"
+#include "scene/limits.h"
 #include "scene/read_bodies.h"
 #include "scene/read_geometry.h"
 #include "scene/read_joints.h"
@@ -55,22 +56,40 @@ template<int Dim> Scene<Dim> read(const Cursor& c) {
         for (const auto& [name, material] : c.at("materials").members())
             scene.materials.emplace(name, read_material(material));
     if (c.has("between")) read_between(c.at("between"), scene);
-    std::map<std::string, std::string> names; // to the path that has it
+    Names names;
+    Asked<Dim> asked;
+    const auto ask = [](const Cursor& at, const auto& adding) {
+        try {
+            adding();
+        } catch (const Error& e) {
+            at.fail_because(e.what());
+        }
+    };
     for (const Cursor& body : c.at("bodies").items("a list of bodies")) {
         scene.bodies.push_back(read_body(body, scene));
-        const auto [there, fresh] = names.emplace(scene.bodies.back().name, body.path());
-        if (!fresh) body.at("name").fail("a name that no other body has; " + there->second + " has it");
+        const BodyEntry<Dim>& entry = scene.bodies.back();
+        const auto [there, fresh] = names.bodies.emplace(entry.name, scene.bodies.size() - 1);
+        if (!fresh)
+            body.at("name").fail("a name that no other body has; " + scene.bodies[there->second].path +
+                                 " has it");
+        ask(body, [&] { asked.add_bodies(count_of(entry), entry.spec.shapes); });
     }
     if (c.has("joints"))
-        for (const Cursor& joint : c.at("joints").items("a list of joints"))
+        for (const Cursor& joint : c.at("joints").items("a list of joints")) {
             scene.joints.push_back(read_joint<Dim>(joint));
+            const JointEntry<Dim>& entry = scene.joints.back();
+            names.joints.emplace(entry.name, scene.joints.size() - 1);
+            const auto of = names.bodies.find(entry.body);
+            const bool is_row = entry.row && of != names.bodies.end();
+            ask(joint, [&] { asked.add_joints(is_row ? count_of(scene.bodies[of->second]) : 1); });
+        }
     if (c.has("fields"))
         for (const Cursor& field : c.at("fields").items("a list of fields")) {
             scene.fields.push_back(read_field<Dim>(field));
             if (field.has("acts_on"))
                 scene.fields.back().spec.acts_on = read_layers(field.at("acts_on"), scene);
         }
-    if (c.has("timeline")) read_timeline(c.at("timeline"), scene);
+    if (c.has("timeline")) read_timeline(c.at("timeline"), scene, names);
     return scene;
 }
 

@@ -8,6 +8,14 @@ namespace astasis::scene {
 
 inline constexpr std::uint64_t kMostBodies = 1000000;
 
+// How many bodies an entry makes.
+template<int Dim> std::uint64_t count_of(const BodyEntry<Dim>& entry) {
+    std::uint64_t out = 1;
+    if (entry.repeated)
+        for (const int n : entry.count) out *= static_cast<std::uint64_t>(n);
+    return out;
+}
+
 template<int Dim> Point<Dim> point(const Cursor& c);
 // An angle a second in the plane, an angle a second about an axis in space; in radians, times the axis.
 void read_spin(const Cursor& c, float& out);

@@ -1,4 +1,4 @@
-// The text of a file, or why there is none.
+// A file as text, bounded.
 #pragma once
 
 #include <filesystem>
@@ -6,7 +6,12 @@
 
 namespace astasis::scene {
 
-// Throws FileError: no such file, a folder, unreadable, over 64 MiB.
+inline constexpr std::size_t kMostBytes = 64u << 20; // of a file
+
+// A regular file; or a pipe, which is read to its end. Throws FileError: no such file, a folder, a device,
+// over 64 MiB, unreadable. Nothing of a larger file is read.
 std::string read_text(const std::filesystem::path& path);
+// The same of a file that another one names: a regular file, as a pipe may never end.
+std::string read_named_text(const std::filesystem::path& path);
 
 }

@@ -1,5 +1,6 @@
 #include "astasis/scene/timeline.h"
 
+#include "scene/limits.h"
 #include "scene/read_bodies.h"
 
 #include "astasis/world_queries.h"
@@ -104,10 +105,14 @@ template<int Dim>
 bool Timeline<Dim>::act(Running& r, const Spawn<Dim>& spawn, Made<Dim>& made, std::optional<BodyId>) {
     if (spawn.where_free && !is_free(spawn.body, r.random, made.world)) return false;
     const std::size_t first = made.names.size();
+    if (made.bytes + count_of(spawn.body) * bytes_of(spawn.body.spec.shapes) > kMostMemory)
+        throw Error("memory",
+                    "more than 1000 MB for " + std::to_string(made.world.bodies().size()) +
+                        " bodies and those to come",
+                    "a lower \"count\", a longer \"every\", or bodies that are removed again");
     add_entry(spawn.body, r.random, true, r.made, made);
-    if (made.world.bodies().size() > kMostBodies)
-        throw Error("bodies", std::to_string(made.world.bodies().size()),
-                    "no more than 1000000 at a time: a lower \"count\", or a longer \"every\"");
+    const std::span<const BodyId> fresh = std::span(made.ids).subspan(first);
+    if (check_pairs(made.world, fresh, 0) > 0) check_pairs(made.world, fresh, made.world.tick_counts().pairs);
     for (std::size_t n = first; n < made.names.size(); n++) deeds_.push_back({"spawned", made.names[n]});
     return true;
 }
@@ -117,6 +122,8 @@ bool Timeline<Dim>::act(Running&, const Removal& removal, Made<Dim>& made, std::
     const auto bodies = meant(made, removal.body, by);
     for (const BodyId id : bodies) {
         deeds_.push_back({"removed", made.name_of(id)});
+        const auto shapes = made.world.shapes(id);
+        made.bytes -= std::min(made.bytes, bytes_of<Dim>({shapes.begin(), shapes.end()}));
         made.world.remove(id);
     }
     return !bodies.empty();

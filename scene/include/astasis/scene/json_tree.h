@@ -41,16 +41,19 @@ struct Document {
     std::string text;
     Node root;
     mutable std::vector<std::filesystem::path> others; // files that were read for it
+    mutable std::vector<std::size_t> line_begins;      // in `text`, once a place has been asked for
 
     // Throws FileError about `node`, which stands at `path`, with its value as the file has it.
     [[noreturn]] void fail(const Node& node, const std::string& path, const std::string& accepted) const;
     // The same without a value: what is missing, or wrong with the whole.
     [[noreturn]] void fail_at(const Node& node, const std::string& path, const std::string& message) const;
-    std::string place(std::size_t offset) const; // "FILE:LINE:COLUMN"
+    // "FILE:LINE:COLUMN". O(size) the first time, then O(log lines).
+    std::string place(std::size_t offset) const;
     std::string value_of(const Node& node) const;
 };
 
-// Throws FileError if `text` is not JSON, has a key twice in one object, or nests deeper than 64 levels.
+// Throws FileError if `text` is not JSON, has a key twice in one object, or nests deeper than 64 levels, or
+// has more than 4000000 values. O(size).
 Document parse(std::string file, std::string text);
 
 }

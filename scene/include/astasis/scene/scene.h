@@ -16,6 +16,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <unordered_map>
 #include <variant>
 #include <vector>
 
@@ -149,7 +150,9 @@ template<int Dim> class Timeline;
 template<int Dim> struct Made {
     World<Dim> world;
     std::vector<std::string> names;
-    std::vector<BodyId> ids; // as the names
+    std::vector<BodyId> ids;                             // as the names
+    std::unordered_map<std::string, std::size_t> places; // of names, the first that has each
+    std::uint64_t bytes = 0; // about, that the bodies which the scene made and has not removed take
     std::map<std::string, MaterialId> material_ids;
     std::vector<std::vector<std::string>> materials; // of each body's shapes
     std::vector<std::string> joint_names;            // of `world.joints()`, by their user data
@@ -164,7 +167,8 @@ template<int Dim> struct Made {
 // The number of ticks of a duration, rounded to the nearest.
 std::uint64_t ticks_in(double seconds, double tick);
 
-// Throws FileError with the body's place for what the library refuses. The same scene gives the same bits.
+// Throws FileError with the body's place for what the library refuses, and for what asks for more than a
+// gigabyte. The same scene gives the same bits.
 template<int Dim> Made<Dim> make_world(const Scene<Dim>& scene, const Document& document);
 
 }
