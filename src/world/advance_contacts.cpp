@@ -181,11 +181,11 @@ template<int Dim> void Advance<Dim>::pass_by(Run& run, std::uint32_t k, bool car
         if (carried_over) p.tick_impulse = {};
     }
     m.turning_torque = {};
+    if (!m.passed_by) passed_.push_back(k);
     m.passed_by = true, m.may_keep = false;
     any_passed_ = true;
     contacts_.clear(k);
     updated_.push_back(k);
-    passed_.push_back(k);
 }
 
 // Pairs that went past each other and are not swept any more, or met on their paths: they have contacts like
@@ -194,9 +194,8 @@ template<int Dim> void Advance<Dim>::find_passed(Run& run) {
     std::swap(passed_, its_manifolds_);
     passed_.clear();
     for (const std::uint32_t k : its_manifolds_) {
-        if (!run.manifolds[k].passed_by) continue;
-        if (looked_in_[k] == run.stamp()) passed_.push_back(k);
-        else find_again(run, k);
+        if (run.manifolds[k].passed_by && looked_in_[k] != run.stamp()) find_again(run, k);
+        if (run.manifolds[k].passed_by) passed_.push_back(k);
     }
 }
 

@@ -92,8 +92,8 @@ template<int Dim> template<typename Archive> void World<Dim>::State::pass(Archiv
     walk.part("slots", [&] { slots.pass_all(walk); });
     walk.part("materials.slots", [&] { materials.slots.pass_all(walk); });
     walk.all("materials.shared materials.pairs", materials.shared, materials.pairs);
-    walk.all("work.kinematic work.surfaces work.thrusts work.motors work.fields work.hooks", work.kinematic,
-             work.surfaces, work.thrusts, work.motors, work.fields, work.hooks);
+    walk.all_loosely("work.kinematic work.surfaces work.thrusts work.motors work.fields work.hooks",
+                     work.kinematic, work.surfaces, work.thrusts, work.motors, work.fields, work.hooks);
     std::uint64_t moving = bodies.moving;
     walk.all("moving", moving);
     bodies.moving = moving;

@@ -157,7 +157,7 @@ private:
                "a static or sleeping body among those that move", "static and sleeping bodies after those");
         demand(moves || !awake || b.motion[i] == Motion::Static, field + ".island",
                "a body that neither moves nor sleeps", "one that is asleep, or static");
-        demand(!row.target || b.motion[i] == Motion::Kinematic, field + ".target",
+        demand(!row.target || b.motion[i] == Motion::Kinematic || row.nonfinite, field + ".target",
                "of a body that is not kinematic", "that of a kinematic body");
         demand(!row.nonfinite || b.motion[i] == Motion::Static, field + ".nonfinite",
                "true of a body that moves", "true of one that is held");
@@ -211,7 +211,7 @@ private:
         Marks free(s_.asleep.size());
         for (std::size_t k = 0; k < s_.free_islands.size(); k++)
             free.mark(s_.free_islands[k], item("free_islands", k));
-        Marks asleep(n_);
+        Marks sleeping(n_);
         for (std::uint32_t k = 0; k < s_.asleep.size(); k++) {
             const auto& island = s_.asleep[k];
             const std::string field = item("asleep", k);
@@ -222,15 +222,15 @@ private:
                 const std::uint32_t i = s_.slots.place(id);
                 demand(i < n_ && s_.rows[i].island == k, field + ".bodies",
                        "a body that does not sleep in it", "the bodies that sleep in it");
-                asleep.mark(i, field + ".bodies");
+                sleeping.mark(i, field + ".bodies");
             }
         }
         for (const BodyId id : s_.ungrouped) {
             const std::uint32_t i = s_.slots.place(id);
-            if (i < n_ && s_.rows[i].island == Row::kUngrouped && !asleep.has(i)) asleep.mark(i, "ungrouped");
+            if (i < n_ && s_.rows[i].island == Row::kUngrouped && !sleeping.has(i)) sleeping.mark(i, "ungrouped");
         }
         for (std::uint32_t i = 0; i < n_; i++)
-            demand((s_.rows[i].island != Row::kAwake) == asleep.has(i), item("rows", i) + ".island",
+            demand((s_.rows[i].island != Row::kAwake) == sleeping.has(i), item("rows", i) + ".island",
                    "an island that does not have the body", "the island that has it, or none");
     }
 

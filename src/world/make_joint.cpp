@@ -143,6 +143,10 @@ public:
 
 private:
     void set_anchors(const Point<Dim>& at) {
+        for (const auto& on : {joins_.on_a, joins_.on_b})
+            if (on && !math::is_finite(length_squared(*on)))
+                throw Error("at", text_of(*on) + " from a body's origin",
+                            "a place whose squared distance from the bodies a float can hold (m)");
         anchor_a_ = to_world(a_.pose, *joins_.on_a);
         out.at_a = *joins_.on_a - a_.centre;
         out.fixed = at;

@@ -194,5 +194,30 @@ TYPED_TEST(SweptMotionTest, WorkAndContactsKnowWhatSweptBodiesMeet) {
     }
 }
 
+// The half-space turns more than what it hits again and again: it is the plane that the other one meets.
+TYPED_TEST(SweptMotionTest, BoxesMeetAHalfSpaceThatTurns) {
+    constexpr int D = TypeParam::value;
+    World<D> world(test::weightless<D>());
+    const Material bounces{.restitution = 1};
+    const BodyId ramp = world.add({.motion = Motion::Kinematic, .shapes = {{HalfSpace<D>{}, bounces}}});
+    Vec<D> size = test::all<D>(0.2f);
+    size.x = 0.3f, size.y = 0.1f;
+    for (int k = 0; k < 6; k++)
+        world.add({.pose = {{0.5 + 0.7 * k, 1.0 + 0.1 * k}, {}},
+                   .velocity = {0, -40.0f - static_cast<float>(k)},
+                   .shapes = {{test::box_of(size), bounces}}});
+    Axial<D> spin{};
+    if constexpr (D == 2) spin = 9;
+    else spin.z = 9;
+    world.set_angular_velocity(ramp, spin);
+    for (int tick = 0; tick < 60; tick++) {
+        world.step();
+        const Vec<D> outward = rotate(world.pose(ramp).rotation, Vec<D>{0, 1});
+        for (const BodyId id : world.bodies())
+            EXPECT_GT(dot(world.pose(id).position - world.pose(ramp).position, outward), -0.05f) << tick;
+    }
+    EXPECT_TRUE(world.nonfinite().empty());
+}
+
 }
 }
