@@ -21,4 +21,6 @@ echo "mechanics cases, the lengthy ones too"
 build/release/bench/fidelity >build/log/fidelity.md || failed=1
 tail -1 build/log/fidelity.md
 scripts/same_bytes.sh || failed=1
+scripts/aarch64.sh 120 120 || failed=1
+scripts/fuzz.sh 3600 1000000 || failed=1
 exit $failed
