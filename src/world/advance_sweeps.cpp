@@ -145,8 +145,8 @@ void Advance<Dim>::sweep_on(Run& run, std::uint32_t k, const typename solve::Imp
     // The one that turns more meets the other's plane; a half-space, which may turn too, is that plane.
     const bool a_turns_more =
         math::magnitude(leg_a.velocity.angular) > math::magnitude(leg_b.velocity.angular);
-    const bool a_moves = shape::is_unbounded(b.spec->geometry) ||
-                         (a_turns_more && !shape::is_unbounded(a.spec->geometry));
+    const bool a_moves =
+        shape::is_unbounded(b.spec->geometry) || (a_turns_more && !shape::is_unbounded(a.spec->geometry));
     const sweep::Leg<Dim> from_a = leg_a, from_b = leg_b;
     const auto first_time = [&](const Vec<Dim>& by) -> std::optional<double> {
         if (!buy_sweep()) return std::nullopt;

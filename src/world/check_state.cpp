@@ -227,7 +227,8 @@ private:
         }
         for (const BodyId id : s_.ungrouped) {
             const std::uint32_t i = s_.slots.place(id);
-            if (i < n_ && s_.rows[i].island == Row::kUngrouped && !sleeping.has(i)) sleeping.mark(i, "ungrouped");
+            if (i < n_ && s_.rows[i].island == Row::kUngrouped && !sleeping.has(i))
+                sleeping.mark(i, "ungrouped");
         }
         for (std::uint32_t i = 0; i < n_; i++)
             demand((s_.rows[i].island != Row::kAwake) == sleeping.has(i), item("rows", i) + ".island",

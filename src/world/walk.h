@@ -25,6 +25,7 @@ template<std::size_t Count> struct FieldNames {
     }
 };
 
+// The last enumerator of each type.
 template<typename E> inline constexpr E kLast{};
 template<> inline constexpr Motion kLast<Motion> = Motion::Dynamic;
 template<> inline constexpr Sweep kLast<Sweep> = Sweep::Everything;

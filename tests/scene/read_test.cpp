@@ -294,7 +294,8 @@ TEST(Scene, FaultsOfShapesOfManyPoints) {
         "of one plane");
     has(fault_of_shape<3>(R"({"shape": "height-field", "pitch": 1, "heights": [[0, 0], [0]]})"),
         "all of one length");
-    has(fault_of_shape<3>(R"({"shape": "mesh", "file": "no_such.obj"})"), "no_such.obj: there is no such file");
+    has(fault_of_shape<3>(R"({"shape": "mesh", "file": "no_such.obj"})"),
+        "no_such.obj: there is no such file");
     has(fault_of_shape<3>(R"({"shape": "mesh", "file": "tote_bin.json"})"), "has no faces");
     has(fault_of_shape<3>(R"({"shape": "mesh", "file": "a.obj", "corners": []})"), "not both");
     has(fault_of_shape<3>(
