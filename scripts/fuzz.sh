@@ -8,7 +8,7 @@ seconds=${1:-60} runs=${2:--1}
 targets="scene mesh bytes calls"
 build asan --target fuzz_corpus $(printf 'fuzz_%s ' $targets)
 # Beside what the demo scenes give, inputs that reached something new in earlier runs are begun with again.
-mkdir -p build/fuzz/findings
+mkdir -p build/fuzz/findings build/log
 build/asan/tests/fuzz_corpus build/fuzz/start scenes/*.json scenes/*.obj
 failed=0
 fuzz() {
@@ -24,7 +24,7 @@ for pair in "scene mesh" "bytes calls"; do # two at a time
   wait $first || { failed=1; echo "failed: fuzz_$1, see build/log/fuzz-$1.log"; }
 done
 for target in $targets; do
-  echo "$target: $(grep -a -o 'Done [0-9]* runs in [0-9]* second' "build/log/fuzz-$target.log" | tail -1 | sed 's/$/s/')"
-  if [ $failed -ne 0 ]; then grep -a -E "ERROR|SUMMARY|runtime error|Test unit written" "build/log/fuzz-$target.log" | head -n 5; fi
+  echo "$target: $(grep -a -o 'Done [0-9]* runs in [0-9]* second' "build/log/fuzz-$target.log" | tail -1 | sed 's/$/s/' || true)"
+  if [ $failed -ne 0 ]; then grep -a -E "ERROR|SUMMARY|runtime error|Test unit written" "build/log/fuzz-$target.log" | head -n 5 || true; fi
 done
 exit $failed
