@@ -7,7 +7,7 @@ namespace {
 
 // Bytes, as measured of scenes of balls that were run for two ticks: of a body, of each of its shapes, of a
 // pair of shapes that touch.
-template<int Dim> constexpr std::uint64_t kOfBody = Dim == 2 ? 1400 : 2000;
+template<int Dim> constexpr std::uint64_t kOfBody = Dim == 2 ? 1500 : 2050;
 template<int Dim> constexpr std::uint64_t kOfShape = Dim == 2 ? 400 : 480;
 template<int Dim> constexpr std::uint64_t kOfPair = Dim == 2 ? 1700 : 3000;
 constexpr std::uint64_t kOfJoint = 1500;
