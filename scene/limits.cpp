@@ -15,7 +15,7 @@ constexpr std::uint64_t kOfJoint = 1500;
 std::string megabytes(std::uint64_t bytes) { return std::to_string(bytes / 1'000'000) + " MB"; }
 std::string most() { return "no more than " + megabytes(kMostMemory); }
 
-// What a copy of a shape holds for itself; hulls, polylines and meshes are shared.
+// The bytes that each copy of a shape has for itself; hulls, polylines and meshes are shared.
 std::uint64_t own_data(const auto& shape) {
     if constexpr (requires { shape.heights; }) return shape.heights.size() * sizeof(float);
     else if constexpr (requires { shape.solid; }) return shape.solid.size();

@@ -1,4 +1,4 @@
-// What a scene asks for, before any of it is made: files come from strangers.
+// Limits of scenes, checked before anything is made: files come from strangers.
 #pragma once
 
 #include "astasis/scene/scene.h"

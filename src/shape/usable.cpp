@@ -31,11 +31,12 @@ template<int Dim> Usable<Dim>::Usable(const Geometry<Dim>& given, const char* fi
 }
 
 template<int Dim> void check_pose(const Pose<Dim>& pose, const std::string& field) {
+    const std::string prefix = field.empty() ? field : field + ".";
     if (!math::is_finite(pose.position))
-        throw Error(field + ".position", base::text_of(pose.position), "finite numbers (m)");
+        throw Error(prefix + "position", base::text_of(pose.position), "finite numbers (m)");
     const float norm = math::norm_squared(pose.rotation);
     if (!math::is_finite(norm) || !(norm > 0))
-        throw Error(field + ".rotation", base::number(norm) + " as its squared length",
+        throw Error(prefix + "rotation", base::number(norm) + " as its squared length",
                     "a rotation, made by turned(angle)");
 }
 

@@ -19,6 +19,7 @@ private:
     std::optional<Geometry<Dim>> checked_;
 };
 
+// Errors name the field as "at.position"; without a field as "position".
 template<int Dim> void check_pose(const Pose<Dim>& pose, const std::string& field);
 template<int Dim> void refuse_two_surfaces(const Geometry<Dim>& a, const Geometry<Dim>& b);
 

@@ -6,6 +6,7 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/surface.h"
+#include "shape/usable.h"
 #include "world/checks.h"
 #include "world/state.h"
 
@@ -87,7 +88,7 @@ template<int Dim> flow::Mass<Dim> column_of(const MassProperties<Dim>& mass, Mot
 
 template<int Dim> void check_state(const BodySpec<Dim>& spec) {
     check_motion(spec.motion), check_sweep(spec.sweep);
-    check_pose(spec.pose, "pose.");
+    shape::check_pose(spec.pose, "pose");
     if (!math::is_finite(spec.velocity))
         throw Error("velocity", text_of(spec.velocity), "finite numbers (m/s)");
     if (!math::is_finite(spec.angular_velocity))

@@ -3,6 +3,7 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "shape/surface.h"
+#include "shape/usable.h"
 #include "world/checks.h"
 #include "world/make_joint.h"
 #include "world/state.h"
@@ -24,7 +25,7 @@ std::string item(const char* list, std::size_t i) {
     return out;
 }
 
-// What a check of a call throws is said of the field that it was given.
+// Says of a field what a check of a call throws.
 template<typename Check> void within(const std::string& field, const Check& check) {
     try {
         check();
@@ -150,7 +151,7 @@ private:
         check_unit(row.previous.rotation, field + ".previous.rotation");
         check_free_motion(b.free[i], "bytes." + item("bodies.free", i) + ".");
         check_shapes(row, field);
-        if (row.target) within(field + ".target", [&] { check_pose(*row.target, ""); });
+        if (row.target) within(field + ".target", [&] { shape::check_pose(*row.target, ""); });
         check_mass_column(i, field);
         const bool moves = i < b.moving, awake = row.island == Row::kAwake;
         demand(!moves || (awake && b.motion[i] != Motion::Static), item("bodies.motion", i),

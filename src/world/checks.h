@@ -6,7 +6,6 @@
 #include "astasis/world.h"
 #include "base/text.h"
 #include "math/numbers.h"
-#include "math/turn.h"
 
 #include <string>
 
@@ -29,15 +28,6 @@ template<int Dim> void check_world(const WorldSpec<Dim>& spec, const std::string
         throw Error(prefix + "substeps", std::to_string(spec.substeps), "1 to 64");
     if (!(spec.extra_work >= 0) || !(spec.extra_work <= 1000))
         throw Error(prefix + "extra_work", base::number(spec.extra_work), "0 to 1000; 1 is usual");
-}
-
-template<int Dim> void check_pose(const Pose<Dim>& pose, const std::string& prefix) {
-    if (!math::is_finite(pose.position))
-        throw Error(prefix + "position", base::text_of(pose.position), "finite numbers (m)");
-    const float norm = math::norm_squared(pose.rotation);
-    if (!math::is_finite(norm) || !(norm > 0))
-        throw Error(prefix + "rotation", base::number(norm) + " as its squared length",
-                    "a rotation, made by turned(angle)");
 }
 
 inline void check_event_kinds(const EventKinds& kinds) {

@@ -5,6 +5,7 @@
 #include "math/locks.h"
 #include "math/numbers.h"
 #include "math/turn.h"
+#include "shape/usable.h"
 #include "world/checks.h"
 #include "world/state.h"
 
@@ -61,7 +62,7 @@ template<int Dim> void World<Dim>::move_to(BodyId id, const Pose<Dim>& pose) {
     if (state_->bodies.motion[at] != Motion::Kinematic && !state_->rows[at].nonfinite)
         throw Error("body", "one that is not kinematic",
                     "a kinematic body; set_pose puts any body elsewhere at once");
-    check_pose(pose, "");
+    shape::check_pose(pose, "");
     if (state_->rows[at].nonfinite) return;
     const auto i = state_->disturbed_place(id);
     state_->rows[i].target = Pose<Dim>{pose.position, math::normalized(pose.rotation)};

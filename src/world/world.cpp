@@ -7,6 +7,7 @@
 #include "math/numbers.h"
 #include "math/turn.h"
 #include "report/measures.h"
+#include "shape/usable.h"
 #include "world/checks.h"
 #include "world/state.h"
 
@@ -96,7 +97,7 @@ template<int Dim> Energy World<Dim>::energy(BodyId id) const {
 template<int Dim> void World<Dim>::set_pose(BodyId id, const Pose<Dim>& pose) {
     state_->refuse_in_tick();
     state_->place(id);
-    check_pose(pose, "");
+    shape::check_pose(pose, "");
     const auto i = state_->disturbed_place(id);
     state_->rows[i].target.reset();
     state_->put(i, {pose.position, math::normalized(pose.rotation)});

@@ -26,7 +26,7 @@ template<int D> void restore(const std::vector<std::byte>& forged) {
         return;
     }
     if (world.bodies().size() > 60) return;
-    // What was taken is a state like others: it comes back as it is, and goes on the same.
+    // A snapshot that is accepted is a state like others: it comes back as it is, and goes on the same.
     World<D> other;
     const auto again = world.save_bytes();
     other.restore_bytes(again);

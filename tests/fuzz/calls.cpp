@@ -8,7 +8,6 @@
 #include <bit>
 #include <cmath>
 #include <cstdlib>
-#include <tuple>
 
 namespace astasis::fuzz {
 namespace {
@@ -67,12 +66,13 @@ private:
     Input left_;
 };
 
+Box2 sized(Vec2 v) { return Box2::sized(v.x, v.y); }
+Box3 sized(Vec3 v) { return Box3::sized(v.x, v.y, v.z); }
+
 Geometry<2> geometry(Source& s, Vec<2>) {
     switch (s.below(8)) {
     case 0: return Circle{s.size()};
-    case 1:
-        return std::apply([](auto... v) { return Box2::sized(v...); }, std::tuple{s.size(), s.size()})
-            .rounded(s.coin() ? s.size() : 0);
+    case 1: return sized(s.vec<2>()).rounded(s.coin() ? s.size() : 0);
     case 2: return HalfPlane{s.vec<2>()};
     case 3: return Capsule2{s.vec<2>(), s.vec<2>(), s.size()};
     case 4: {
@@ -99,10 +99,7 @@ Geometry<3> geometry(Source& s, Vec<3>) {
     std::vector<Vec3> corners;
     switch (s.below(8)) {
     case 0: return Sphere{s.size()};
-    case 1:
-        return std::apply([](auto... v) { return Box3::sized(v...); },
-                          std::tuple{s.size(), s.size(), s.size()})
-            .rounded(s.coin() ? s.size() : 0);
+    case 1: return sized(s.vec<3>()).rounded(s.coin() ? s.size() : 0);
     case 2: return HalfSpace<3>{s.vec<3>()};
     case 3: return Capsule3{s.vec<3>(), s.vec<3>(), s.size()};
     case 4: return Cylinder{s.vec<3>(), s.vec<3>(), s.size()};
@@ -158,14 +155,6 @@ private:
         const std::uint32_t k = s_.below(17);
         if (k == 16 || all.empty()) return {k, 1};
         return all[k % all.size()];
-    }
-    JointId joint() {
-        const auto all = world_.joints();
-        return all.empty() ? JointId{} : all[s_.below(8) % all.size()];
-    }
-    FieldId field() {
-        const auto all = world_.fields();
-        return all.empty() ? FieldId{} : all[s_.below(8) % all.size()];
     }
     Material material() {
         return {.friction = s_.number(),
@@ -242,123 +231,63 @@ private:
         return out;
     }
 
+    // No call takes two values from the input among its arguments: their order is the compiler's.
     void call() {
-        switch (s_.below(40)) {
-        case 0:
-        case 1:
-        case 2:
-        case 3: world_.add(spec()); break;
-        case 4: world_.remove(body()); break;
-        case 5:
-            std::apply([&](const auto&... v) { world_.set_pose(v...); }, std::tuple{body(), s_.pose<D>()});
+        const std::uint32_t which = s_.below(40);
+        const BodyId id = body();
+        const std::uint32_t shape_of = s_.below(3);
+        const Vec<D> v = s_.vec<D>();
+        switch (which) {
+        case 0: world_.remove(id); break;
+        case 1: world_.set_pose(id, s_.pose<D>()); break;
+        case 2: world_.set_velocity(id, v); break;
+        case 3: world_.set_angular_velocity(id, s_.axial(Vec<D>{})); break;
+        case 4: world_.set_motion(id, static_cast<Motion>(s_.below(4))); break;
+        case 5: world_.move_to(id, s_.pose<D>()); break;
+        case 6: world_.set_free_motion(id, {.drag = s_.number(), .gravity_scale = s_.number()}); break;
+        case 7: world_.add_shape(id, shape()); break;
+        case 8: world_.remove_shape(id, shape_of); break;
+        case 9: world_.set_layers(id, shape_of, s_.byte(), 3); break;
+        case 10: world_.set_material(id, shape_of, material()); break;
+        case 11: world_.set_surface_velocity(id, shape_of, v); break;
+        case 12: world_.apply_force(id, v); break;
+        case 13: world_.apply_force_at(id, v, s_.point<D>()); break;
+        case 14: world_.apply_torque(id, s_.axial(Vec<D>{})); break;
+        case 15: world_.apply_impulse(id, v); break;
+        case 16: world_.apply_impulse_at(id, v, s_.point<D>()); break;
+        case 17: world_.apply_angular_impulse(id, s_.axial(Vec<D>{})); break;
+        case 18: world_.add_field(field_spec()); break;
+        case 19: set_one(world_.fields(), [&](FieldId f) { world_.set_field(f, field_spec()); }); break;
+        case 20: set_one(world_.fields(), [&](FieldId f) { world_.remove_field(f); }); break;
+        case 21: world_.set_thrust(id, {.force = v, .torque = s_.axial(Vec<D>{})}); break;
+        case 22:
+        case 23: world_.add_joint(joint_spec()); break;
+        case 24: set_one(world_.joints(), [&](JointId j) { world_.set_joint(j, joint_spec()); }); break;
+        case 25: set_one(world_.joints(), [&](JointId j) { world_.remove_joint(j); }); break;
+        case 26: set_one(world_.joints(), [&](JointId j) { world_.set_motor(j, motor()); }); break;
+        case 27: set_one(world_.joints(), [&](JointId j) { world_.set_limits(j, limits()); }); break;
+        case 28: world_.set_gravity(v); break;
+        case 29: world_.set_tick(static_cast<double>(s_.number())); break;
+        case 30: world_.set_substeps(static_cast<int>(s_.below(10))); break;
+        case 31: world_.set_sweep(id, static_cast<Sweep>(s_.below(4))); break;
+        case 32: surface(id, shape_of); break;
+        case 33:
+            blast(world_, Blast<D>{.centre = s_.point<D>(), .radius = s_.number(), .impulse = s_.number()});
             break;
-        case 6:
-            std::apply([&](const auto&... v) { world_.set_velocity(v...); }, std::tuple{body(), s_.vec<D>()});
-            break;
-        case 7:
-            std::apply([&](const auto&... v) { world_.set_angular_velocity(v...); },
-                       std::tuple{body(), s_.axial(Vec<D>{})});
-            break;
-        case 8:
-            std::apply([&](const auto&... v) { world_.set_motion(v...); },
-                       std::tuple{body(), static_cast<Motion>(s_.below(4))});
-            break;
-        case 9:
-            std::apply([&](const auto&... v) { world_.move_to(v...); }, std::tuple{body(), s_.pose<D>()});
-            break;
-        case 10:
-            std::apply([&](const auto&... v) { world_.set_free_motion(v...); },
-                       std::tuple{body(), FreeMotion<D>{.linear_damping = s_.number(),
-                                                        .drag = s_.number(),
-                                                        .gravity_scale = s_.number(),
-                                                        .locks = {.x = s_.coin()}}});
-            break;
-        case 11:
-            std::apply([&](const auto&... v) { world_.add_shape(v...); }, std::tuple{body(), shape()});
-            break;
-        case 12:
-            std::apply([&](const auto&... v) { world_.remove_shape(v...); }, std::tuple{body(), s_.below(4)});
-            break;
-        case 13:
-            std::apply([&](const auto&... v) { world_.set_layers(v...); },
-                       std::tuple{body(), s_.below(3), s_.byte(), s_.byte()});
-            break;
-        case 14:
-            std::apply([&](const auto&... v) { world_.set_material(v...); },
-                       std::tuple{body(), s_.below(3), material()});
-            break;
-        case 15:
-            std::apply([&](const auto&... v) { world_.set_surface_velocity(v...); },
-                       std::tuple{body(), s_.below(3), s_.vec<D>()});
-            break;
-        case 16:
-            std::apply([&](const auto&... v) { world_.apply_force(v...); }, std::tuple{body(), s_.vec<D>()});
-            break;
-        case 17:
-            std::apply([&](const auto&... v) { world_.apply_force_at(v...); },
-                       std::tuple{body(), s_.vec<D>(), s_.point<D>()});
-            break;
-        case 18:
-            std::apply([&](const auto&... v) { world_.apply_torque(v...); },
-                       std::tuple{body(), s_.axial(Vec<D>{})});
-            break;
-        case 19:
-            std::apply([&](const auto&... v) { world_.apply_impulse(v...); },
-                       std::tuple{body(), s_.vec<D>()});
-            break;
-        case 20:
-            std::apply([&](const auto&... v) { world_.apply_impulse_at(v...); },
-                       std::tuple{body(), s_.vec<D>(), s_.point<D>()});
-            break;
-        case 21:
-            std::apply([&](const auto&... v) { world_.apply_angular_impulse(v...); },
-                       std::tuple{body(), s_.axial(Vec<D>{})});
-            break;
-        case 22: world_.add_field(field_spec()); break;
-        case 23:
-            std::apply([&](const auto&... v) { world_.set_field(v...); }, std::tuple{field(), field_spec()});
-            break;
-        case 24: world_.remove_field(field()); break;
-        case 25:
-            std::apply([&](const auto&... v) { world_.set_thrust(v...); },
-                       std::tuple{body(), Thrust<D>{.force = s_.vec<D>(), .torque = s_.axial(Vec<D>{})}});
-            break;
-        case 26:
-        case 27: world_.add_joint(joint_spec()); break;
-        case 28:
-            std::apply([&](const auto&... v) { world_.set_joint(v...); }, std::tuple{joint(), joint_spec()});
-            break;
-        case 29: world_.remove_joint(joint()); break;
-        case 30:
-            std::apply([&](const auto&... v) { world_.set_motor(v...); },
-                       std::tuple{joint(), motor(), static_cast<int>(s_.below(3))});
-            break;
-        case 31:
-            std::apply([&](const auto&... v) { world_.set_limits(v...); },
-                       std::tuple{joint(), limits(), static_cast<int>(s_.below(3))});
-            break;
-        case 32: world_.set_gravity(s_.vec<D>()); break;
-        case 33: world_.set_tick(static_cast<double>(s_.number())); break;
-        case 34: world_.set_substeps(static_cast<int>(s_.below(10))); break;
+        case 34:
         case 35:
-            std::apply([&](const auto&... v) { world_.set_sweep(v...); },
-                       std::tuple{body(), static_cast<Sweep>(s_.below(4))});
-            break;
-        case 36: surface(); break;
-        case 37: blasts(); break;
+        case 36: world_.add(spec()); break;
         default:
             for (std::uint32_t n = 1 + s_.below(3); n > 0; n--) world_.step();
         }
     }
-    void surface() {
-        const BodyId id = body();
-        const std::uint32_t shape = s_.below(2);
+    template<typename Id, typename Set> void set_one(std::span<const Id> all, const Set& set) {
+        set(all.empty() ? Id{} : all[s_.below(8) % all.size()]);
+    }
+    void surface(BodyId id, std::uint32_t shape) {
         const auto column = static_cast<int>(s_.below(5)), row = static_cast<int>(s_.below(4));
         if constexpr (D == 2) set_cell(world_, id, shape, column, row, s_.coin());
         else set_height(world_, id, shape, column, row, s_.number());
-    }
-    void blasts() {
-        blast(world_, Blast<D>{.centre = s_.point<D>(), .radius = s_.number(), .impulse = s_.number()});
     }
     void look() {
         static_cast<void>(world_.contacts()), static_cast<void>(world_.energy()),

@@ -1,4 +1,4 @@
-// What a fuzzer once found, and a few inputs of each kind: none breaks a promise now.
+// Runs the inputs that fuzzers found, and a few of each kind: none breaks a promise now.
 #include "fuzz/targets.h"
 
 #include <gtest/gtest.h>

@@ -1,4 +1,5 @@
-// What fuzzers call: each takes any bytes and ends the program if a promise of the library is broken.
+// The functions that fuzzers call: each takes any bytes and ends the program if a promise of the library
+// breaks.
 #pragma once
 
 #include <cstddef>
