@@ -99,6 +99,11 @@ public:
     // Impacts as fast as the settings want, of all bodies, in the order of time; the points of a pair at one
     // time are one.
     std::span<const SweptMeeting<Dim>> strikes() const { return strikes_; }
+    // Both lists name bodies by their places: when bodies change places, the lists follow.
+    template<typename Rename> void rename(const Rename& rename) {
+        for (auto* list : {&swept_meetings_, &strikes_})
+            for (auto& meeting : *list) rename(meeting);
+    }
     // The lowest place in the island of each moving body.
     std::span<const std::uint32_t> roots() const { return islands_.roots(); }
     // The treatment of a moving body's island in the last tick.

@@ -117,8 +117,12 @@ template<int Dim> void World<Dim>::State::swap_columns(std::uint32_t i, std::uin
 template<int Dim> void World<Dim>::State::swap_places(std::uint32_t i, std::uint32_t j) {
     if (i == j) return;
     swap_columns(i, j);
-    const auto renamed = [i, j](std::uint32_t body) { return body == i ? j : body == j ? i : body; };
-    for (auto& m : manifolds) m.body_a = renamed(m.body_a), m.body_b = renamed(m.body_b);
+    const auto rename = [i, j](auto& pair) {
+        for (std::uint32_t* body : {&pair.body_a, &pair.body_b})
+            *body = *body == i ? j : *body == j ? i : *body;
+    };
+    for (auto& m : manifolds) rename(m);
+    advance.rename(rename);
 }
 
 template<int Dim> void World<Dim>::State::set_motion(std::uint32_t i, Motion motion) {

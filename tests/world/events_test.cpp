@@ -233,6 +233,31 @@ TYPED_TEST(EventsTest, StrikesTellSpeedTimeAndImpulse) {
     }
 }
 
+// A body that is held at the end of a tick changes places with another: what that one met in the tick is
+// still its own.
+TYPED_TEST(EventsTest, StrikesAndWaysKeepTheirBodiesWhenAnotherIsHeld) {
+    constexpr int D = TypeParam::value;
+    for (const float extra_work : {1.0f, 0.0f}) {
+        World<D> world(test::weightless<D>());
+        world.set_extra_work(extra_work);
+        world.collect_events({.strikes = true, .least_speed = 1});
+        const BodyId held = test::add_ball<D>(world, {0, 5}, 0.2f);
+        const BodyId ball = test::add_ball<D>(world, {3, 0.3}, 0.2f, 1, {.restitution = 1});
+        const BodyId floor = test::add_floor<D>(world);
+        world.set_velocity(ball, {0, -300});
+        world.apply_force(held, Vec<D>{9e20f, 0}); // finite before the tick, not after
+        world.step();
+        ASSERT_EQ(world.events().became_nonfinite.size(), 1u);
+        EXPECT_EQ(world.events().became_nonfinite[0], held);
+        ASSERT_EQ(world.events().strikes.size(), 1u);
+        const Strike<D> s = world.events().strikes[0];
+        EXPECT_TRUE(s.body_a == ball && s.body_b == floor) << s.body_a.index << " and " << s.body_b.index;
+        if (extra_work > 0) {
+            EXPECT_EQ(world.way_of(ball).size(), 3u);
+        }
+    }
+}
+
 // A crate that lands flat strikes once, not with each corner; what creeps does not strike.
 TYPED_TEST(EventsTest, AFlatLandingIsOneStrike) {
     constexpr int D = TypeParam::value;
