@@ -20,7 +20,7 @@ grep -E "OK|FAILED|Failure|ERROR" build/log/soak.log
 echo "mechanics cases, the lengthy ones too"
 build/release/bench/fidelity >build/log/fidelity.md || failed=1
 tail -1 build/log/fidelity.md
-scripts/same_bytes.sh || failed=1
-scripts/aarch64.sh 120 120 || failed=1
+scripts/same_ticks.sh 360 120 gcc-debug clang-debug clang-release || failed=1
+scripts/same_ticks.sh 120 120 aarch64 || failed=1
 scripts/fuzz.sh 3600 1000000 || failed=1
 exit $failed

@@ -1,6 +1,6 @@
 // Prints the fingerprint of each scene named, at its start and after each tick: `scene tick fingerprint`.
 //
-// Run on two architectures, it tells in which tick of which scene they part: scripts/aarch64.sh.
+// Of two builds it tells in which tick of which scene they part: scripts/same_ticks.sh.
 #include "astasis/scene/timeline.h"
 
 #include <cinttypes>
