@@ -1,4 +1,4 @@
-// How much is tried: so many random cases in a test, a tenth of them under sanitizers, ASTASIS_CASES in the
+// How much is tried: so many random cases in a test, a part of them under sanitizers, ASTASIS_CASES in the
 // soak.
 #pragma once
 
