@@ -26,5 +26,5 @@ build/release/bench/fidelity >build/log/fidelity.md || failed=1
 tail -1 build/log/fidelity.md
 scripts/same_ticks.sh 360 120 gcc-debug clang-debug clang-release || failed=1
 scripts/same_ticks.sh 120 120 aarch64 || failed=1
-scripts/fuzz.sh 3600 1000000 || failed=1
+scripts/fuzz.sh 14400 1000000 || failed=1
 exit $failed
