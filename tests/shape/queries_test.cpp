@@ -76,7 +76,7 @@ TYPED_TEST(Queries, RaysEnterWhereTheOracleSays) {
     Numbers n(31);
     int hits = 0;
     const int kinds = D == 2 ? kPlaneKinds - 1 : kSolidKinds; // all that have an inside
-    const int cases = D == 2 ? kinds * test::cases() : kinds * std::max(test::cases() / 10, 10);
+    const int cases = D == 2 ? kinds * test::cases() : kinds * std::max(test::cases() / 10, 4);
     for (int i = 0; i < cases; i++) {
         const Geometry<D> g = any_shape(n, i % kinds, 1, Vec<D>{});
         const Frame<D> f{n.vec<D>(-1, 1), n.rotation(Vec<D>{})};
