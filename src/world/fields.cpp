@@ -101,6 +101,7 @@ template<int Dim> void World<Dim>::State::drop_fields_of(BodyId source) {
 // Bodies that a field joins are one island: they are solved together and sleep together.
 template<int Dim> void World<Dim>::State::find_field_edges() {
     field_edges.clear(), field_sources.clear();
+    if (fields.empty()) return;
     with_fields([&](const solve::FieldInput<Dim>& input) {
         for (const Field<Dim>& field : fields) {
             const auto source = source_of(field);

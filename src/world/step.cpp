@@ -91,8 +91,8 @@ template<int Dim> void World<Dim>::State::advance_bodies() {
              active_joints, input, field_edges, field_sources},
             bodies, manifolds, bodies.claim);
     };
+    find_field_edges(); // none without fields: those of the last one that was removed name places of then
     if (fields.empty()) return go(nullptr);
-    find_field_edges();
     with_fields([&](const solve::FieldInput<Dim>& input) { go(&input); });
 }
 

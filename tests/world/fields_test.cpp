@@ -252,6 +252,24 @@ TYPED_TEST(FieldsTest, StateIsSavedWhole) {
     EXPECT_NEAR(own.velocity(a).x, 1.0 / 60, 1e-6);
 }
 
+// What attracts joins islands; without it they are islands of their own again, as in a restored world.
+TYPED_TEST(FieldsTest, BodiesThatARemovedFieldJoinedArePartedAgain) {
+    constexpr int D = TypeParam::value;
+    World<D> world, other;
+    test::add_floor<D>(world);
+    std::vector<BodyId> balls;
+    for (int k = 0; k < 12; k++) balls.push_back(test::add_ball<D>(world, {3.0 * k, 0.2}, 0.2f));
+    const FieldId field = world.add_field({.kind = MutualAttraction<D>{.constant = 0.1f}});
+    world.step();
+    world.remove_field(field);
+    for (std::size_t k = 0; k < 8; k++) world.remove(balls[k]);
+    other.restore_bytes(world.save_bytes());
+    for (int tick = 0; tick < 10; tick++) {
+        world.step(), other.step();
+        ASSERT_EQ(world.fingerprint(), other.fingerprint()) << tick;
+    }
+}
+
 TYPED_TEST(FieldsTest, FoolishFieldsAreRefused) {
     constexpr int D = TypeParam::value;
     World<D> world;
