@@ -409,8 +409,9 @@ template<int Dim> void JointSolver<Dim>::end_tick(std::vector<flow::Joint<Dim>>&
         flow::Joint<Dim>& joint = joints[h.joint];
         add_load(h);
         find_rows(joint, bodies_[h.a].pose, pose_b(h), &is_[h.first], axes_, Wants::All);
+        const auto free_axes = static_cast<std::size_t>(axis_count<Dim>(joint.kind));
         for (std::size_t k = 0; k < 3; k++) {
-            joint.axes[k].position = axes_.position[k];
+            if (k < free_axes) joint.axes[k].position = axes_.position[k]; // the others are another joint's
             joint.motor_load[k] = static_cast<float>(h.motor[k] * mean);
             joint.stop_load[k] = static_cast<float>(h.stop[k] * mean);
         }

@@ -128,6 +128,21 @@ TYPED_TEST(JointLife, StateIsSavedWhole) {
     EXPECT_TRUE(world.contains(weld));
 }
 
+// A weld has no position; it does not take that of a slider which is no more.
+TYPED_TEST(JointLife, NothingIsLeftOfARemovedJoint) {
+    constexpr int D = TypeParam::value;
+    World<D> world, other;
+    const BodyId a = test::add_ball<D>(world, {0, 2}, 0.2f), b = test::add_ball<D>(world, {2, 2}, 0.2f);
+    world.add_joint(Weld<D>{.joins = {.a = a, .at = Point<D>{0, 2}}});
+    const JointId slider =
+        world.add_joint(Slider<D>{.joins = {.a = b, .at = Point<D>{2, 2}}, .axis = {0, 1}});
+    world.step(), world.step();
+    world.remove_joint(slider);
+    other.restore_bytes(world.save_bytes());
+    world.step(), other.step();
+    EXPECT_EQ(world.fingerprint(), other.fingerprint());
+}
+
 TYPED_TEST(JointLife, FoolishSpecsAreRefused) {
     constexpr int D = TypeParam::value;
     World<D> world;
