@@ -153,8 +153,8 @@ public:
             m.inertia, m.inverse_inertia, m.centre, m.principal, m.isotropic);
     }
     template<int Dim> void operator()(flow::Stillness<Dim>& s) {
-        all("since ticks leaving way", s.since, s.ticks, s.leaving, s.way);
-        all_loosely("size reach", s.size, s.reach);
+        all("since ticks leaving", s.since, s.ticks, s.leaving);
+        all_loosely("way size reach", s.way, s.size, s.reach);
         all("kept_awake", s.kept_awake);
     }
     template<int Dim> void operator()(flow::Rim<Dim>& r) { all("radius axis", r.radius, r.axis); }
