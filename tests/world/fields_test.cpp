@@ -252,7 +252,7 @@ TYPED_TEST(FieldsTest, StateIsSavedWhole) {
     EXPECT_NEAR(own.velocity(a).x, 1.0 / 60, 1e-6);
 }
 
-// What attracts joins islands; without it they are islands of their own again, as in a restored world.
+// An attraction joins bodies to one island; without it each is an island of its own, as in a restored world.
 TYPED_TEST(FieldsTest, BodiesThatARemovedFieldJoinedArePartedAgain) {
     constexpr int D = TypeParam::value;
     World<D> world, other;
